@@ -137,6 +137,7 @@ export const ACCESS = {
   '/api/v1/workspaces/{w}/runs/{run}/groups/changes': {
     GET: reads('wave', 'kind', 'type', 'field', 'rule', 'search', 'after', 'limit'),
   },
+  '/api/v1/workspaces/{w}/runs/{run}/left': { GET: readsLong() },
   '/api/v1/workspaces/{w}/runs/{run}/undo': { GET: readsLong('from', 'limit'), POST: savesLong() },
   '/api/v1/workspaces/{w}/sample-families': { GET: reads(), POST: saves({ body: json(MOST_BUNDLE) }) },
   '/api/v1/workspaces/{w}/sample-families/{id}': { GET: reads(), DELETE: saves() },

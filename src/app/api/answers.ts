@@ -28,6 +28,7 @@ import type {
   RunList,
   GroupPage,
   RunGroups,
+  RunLeft,
   RunView,
   SampleFamilyView,
   SavedListView,
@@ -177,6 +178,7 @@ export interface RouteAnswers {
   '/api/v1/workspaces/{w}/runs/{run}': { GET: RunView };
   '/api/v1/workspaces/{w}/runs/{run}/groups': { GET: RunGroups };
   '/api/v1/workspaces/{w}/runs/{run}/groups/changes': { GET: GroupPage };
+  '/api/v1/workspaces/{w}/runs/{run}/left': { GET: RunLeft };
   '/api/v1/workspaces/{w}/runs/{run}/undo': { GET: UndoView; POST: UndoView };
   '/api/v1/workspaces/{w}/sample-families': {
     GET: { readonly families: readonly SampleFamilyView[] };

@@ -36,6 +36,7 @@ export type {
   RunList,
   GroupPage,
   RunGroups,
+  RunLeft,
   RunView,
   StepView,
   UndoView,

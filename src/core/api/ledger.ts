@@ -3,7 +3,7 @@
 import type { StorageStep } from '@/core/model';
 import type { Problem } from '@/core/values';
 import type { RippleGroup } from '@/core/verify/explain/ripple-groups';
-import type { ChangeView, RippleView, ValueView } from '@/core/verify/explain/views';
+import type { ChangeView, LeftView, RippleView, ValueView } from '@/core/verify/explain/views';
 import type { HistoryEntry } from './records';
 import type { ImportEffect } from './imports';
 /** A run in the ledger's list. */
@@ -42,6 +42,15 @@ export interface RunView extends RunHead {
   readonly waves: RippleView['waves'];
   /** Where the run goes on, page by page: `null` when this is the last. */
   readonly next: string | null;
+}
+
+/** What rules looked at in a run and left, and why; worked out by the ledger, and by the rules that were live then. */
+export interface RunLeft {
+  readonly left: readonly LeftView[];
+  /** Names of rules of then that don't fit the model of now: of them it isn't told. */
+  readonly unfit: readonly string[];
+  /** Why nothing can be told; `null` where it is. */
+  readonly untold: string | null;
 }
 
 /** What a run changed, summed up by what is alike in it. */

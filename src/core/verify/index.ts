@@ -1,7 +1,13 @@
 export { numberedIds } from './family/numbered-ids';
 export { BY_ONE } from './strength/case-search';
 export { createView, type CreateView } from './explain/create-view';
-export { cascadeView, type CascadeView, type StagedView, type RecipientView } from './explain/cascade-view';
+export {
+  cascadeView,
+  rowsAlong,
+  type CascadeView,
+  type StagedView,
+  type RecipientView,
+} from './explain/cascade-view';
 export type { Tree, TreeRow } from './explain/tree';
 export { piecesOf, pieceWords, type FormulaView, type PieceView } from './explain/formula-view';
 export { explain, explainFormula, explainPage } from './explain/explain';
@@ -50,7 +56,8 @@ export {
   type RunSetting,
   type Standpoint,
 } from './rehearsal/run-schedule';
-export { leftAsIs } from './explain/left-as-is';
+export { isCascade, leftAsIs, sourcesOf } from './explain/left-as-is';
+export { type LeftContext, MOST_TOUCHED, touchedIn } from './explain/left-kept';
 export {
   groupedChanges,
   groupKeyText,

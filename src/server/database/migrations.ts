@@ -513,4 +513,55 @@ export const WORKSPACE: readonly MigrationStep[] = [
         at timestamptz NOT NULL DEFAULT now()
       );`,
   },
+  {
+    name: '024-what-was-live-when',
+    sql: `
+      -- Which version of a rule was live for which runs: those after a run, up to another; NULL: until now.
+      CREATE TABLE _live_span (
+        rule uuid NOT NULL REFERENCES _rule ON DELETE CASCADE,
+        version uuid NOT NULL,
+        pilot jsonb,
+        after_run bigint NOT NULL,
+        up_to_run bigint,
+        PRIMARY KEY (rule, after_run)
+      );
+      INSERT INTO _live_span (rule, version, pilot, after_run, up_to_run)
+        SELECT t.rule, t.version, t.pilot, t.run - 1, LEAST(
+            (SELECT min(n.run) - 1 FROM _taken_live n WHERE n.rule = t.rule AND n.run > t.run),
+            (SELECT min(r.id) - 1 FROM _run r WHERE r.id > t.run AND r.kind = 'pause' AND r.rule_version = t.version),
+            CASE WHEN u.state <> 'live' THEN (SELECT max(r.id) FROM _run r WHERE r.at < u.state_changed_at) END)
+          FROM (SELECT DISTINCT ON (rule, run) * FROM _taken_live ORDER BY rule, run, id DESC) t JOIN _rule u ON u.id = t.rule;
+      INSERT INTO _live_span (rule, version, pilot, after_run)
+        SELECT r.id, r.live_version, r.pilot, 0 FROM _rule r
+          WHERE r.state = 'live' AND NOT EXISTS (SELECT FROM _live_span s WHERE s.rule = r.id AND s.up_to_run IS NULL)
+          ON CONFLICT DO NOTHING;
+      -- Nobody saves while a rule is taken live or paused: the last run is the last of before.
+      CREATE FUNCTION _note_live() RETURNS trigger LANGUAGE plpgsql AS $$
+      DECLARE last bigint := (SELECT COALESCE(max(id), 0) FROM _run);
+      BEGIN
+        IF TG_OP = 'UPDATE' THEN
+          IF NEW.live_version IS NOT DISTINCT FROM OLD.live_version AND NEW.pilot IS NOT DISTINCT FROM OLD.pilot THEN RETURN NULL; END IF;
+          DELETE FROM _live_span WHERE rule = NEW.id AND up_to_run IS NULL AND after_run = last;
+          UPDATE _live_span SET up_to_run = last WHERE rule = NEW.id AND up_to_run IS NULL;
+        END IF;
+        IF NEW.live_version IS NOT NULL THEN
+          INSERT INTO _live_span (rule, version, pilot, after_run) VALUES (NEW.id, NEW.live_version, NEW.pilot, last);
+        END IF;
+        RETURN NULL;
+      END $$;
+      ALTER FUNCTION _note_live() SET search_path FROM CURRENT;
+      CREATE TRIGGER _live_noted AFTER INSERT OR UPDATE ON _rule FOR EACH ROW EXECUTE FUNCTION _note_live();
+
+      -- From which run on which day was the settled one.
+      CREATE TABLE _settled_day (after_run bigint PRIMARY KEY, day date NOT NULL);
+      INSERT INTO _settled_day SELECT (SELECT COALESCE(max(id), 0) FROM _run), settled_day FROM _state;
+      CREATE FUNCTION _note_day() RETURNS trigger LANGUAGE plpgsql AS $$
+      BEGIN
+        INSERT INTO _settled_day (after_run, day) VALUES ((SELECT COALESCE(max(id), 0) FROM _run), NEW.settled_day)
+          ON CONFLICT (after_run) DO UPDATE SET day = EXCLUDED.day;
+        RETURN NULL;
+      END $$;
+      ALTER FUNCTION _note_day() SET search_path FROM CURRENT;
+      CREATE TRIGGER _day_noted AFTER INSERT OR UPDATE OF settled_day ON _state FOR EACH ROW EXECUTE FUNCTION _note_day();`,
+  },
 ];

@@ -1,6 +1,6 @@
 'use client';
 
-import type { GroupPage, RunGroups, RunList, RunView } from '@/core/api';
+import type { GroupPage, RunGroups, RunLeft, RunList, RunView } from '@/core/api';
 import type { GroupKey } from '@/core/verify';
 import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/react-query';
 import { callApi } from './client';
@@ -25,6 +25,10 @@ export const useRun = (run: string) =>
 /** What is alike in a run of any size. */
 export const useRunGroups = (run: string) =>
   useQuery({ queryKey: ['runs', run, 'groups'], queryFn: () => callApi<RunGroups>(`/runs/${run}/groups`) });
+
+/** What rules looked at in a run and left. */
+export const useRunLeft = (run: string) =>
+  useQuery({ queryKey: ['runs', run, 'left'], queryFn: () => callApi<RunLeft>(`/runs/${run}/left`) });
 
 /** Changes of a run that are alike, page by page. */
 export const useRunGroup = (run: string, { wave, kind, type, field, rule }: GroupKey, search: string) =>

@@ -2,11 +2,12 @@
 
 import type { RunView } from '@/core/api';
 import { Link } from '@/ui/kit/navigation';
-import { useRun } from '@/ui/api/ledger-queries';
+import { useRun, useRunLeft } from '@/ui/api/ledger-queries';
 import { Term } from '@/ui/help/term';
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { Ripple } from '@/ui/kit/explain/ripple';
+import { LeftList } from '@/ui/kit/explain/ripple-lists';
 import { RUN_WORDS } from '@/ui/kit/run-words';
 import { RunCounts } from './run-counts';
 import { RunInGroups } from './run-in-groups';
@@ -32,7 +33,7 @@ export function RunPage({ run }: { run: string }) {
             {data.note ? `: ${data.note}` : ''}
           </span>
         ) : null}
-        {data && ['save', 'import', 'listEdit'].includes(data.kind) ? (
+        {data && isByPeople(data) ? (
           <span className="place-actions">
             <UndoButton run={run} />
           </span>
@@ -58,11 +59,34 @@ export function RunPage({ run }: { run: string }) {
             ) : (
               <RunInGroups run={run} firstName={firstNameOf(data)} />
             )}
+            {isByPeople(data) ? <LeftInRun run={run} /> : null}
           </section>
         ) : error ? null : (
           <Loading what="the run" />
         )}
       </div>
+    </>
+  );
+}
+
+/** What was saved, imported or edited as a list: it can be undone, and rules looked at what it touched. */
+const isByPeople = ({ kind }: RunView): boolean => ['save', 'import', 'listEdit'].includes(kind);
+
+/** What rules looked at and left; it comes after the ripple, which needn't wait for it. */
+function LeftInRun({ run }: { run: string }) {
+  const { data, error } = useRunLeft(run);
+  if (error) return <ProblemNotice error={error} />;
+  if (!data) return null;
+  return (
+    <>
+      <LeftList ripple={{ waves: [], left: data.left }} />
+      {data.untold ? <p className={clsx('quiet', style.untold)}>{data.untold}</p> : null}
+      {data.unfit.length > 0 ? (
+        <p className={clsx('quiet', style.untold)}>
+          {data.unfit.join(', ')}: what {data.unfit.length === 1 ? 'this rule' : 'these rules'} of then left
+          can’t be told, for the model is another by now.
+        </p>
+      ) : null}
     </>
   );
 }

@@ -156,7 +156,8 @@ export function cascadeView(
   };
 }
 
-const recordsOf: RowsOf = function* (type, ids) {
+/** What stands on the way of a route, by asking for it. */
+export const rowsAlong: RowsOf = function* (type, ids) {
   const answer = yield* ask<'records'>({ kind: 'records', set: rowSet(type, ids) });
   return new Map(answer.rows);
 };
@@ -168,7 +169,7 @@ export const reachedFrom = (
   { type: source, route, isAllTheWay = false }: Pick<Cascade, 'type' | 'route' | 'isAllTheWay'>,
   id: string,
 ): Iterable<string> =>
-  runInMemory(model, store, walkRoute(model, { source, route, isAllTheWay }, [id], recordsOf)).keys();
+  runInMemory(model, store, walkRoute(model, { source, route, isAllTheWay }, [id], rowsAlong)).keys();
 
 /** What becomes of a record that may take values, and why it doesn't where it doesn't. */
 export function recipientView(
@@ -211,7 +212,7 @@ function leftOutBy(
 ): Reason[] {
   const typed = definition.condition ? typeCondition(model, row.type, definition.condition) : null;
   if (!typed?.ok) return [];
-  const reader = new RouteReader(model, recordsOf);
+  const reader = new RouteReader(model, rowsAlong);
   runInMemory(model, store, reader.load([row], fieldsRead(typed.value)));
   return reasonsAgainst(
     model,
@@ -234,7 +235,7 @@ function isLike(
       part.value.kind === 'worked'
         ? fieldsRead(part.value.value)
         : part.value.parts.filter((one) => typeof one !== 'string');
-    const reader = new RouteReader(model, recordsOf);
+    const reader = new RouteReader(model, rowsAlong);
     runInMemory(model, store, reader.load([source, before], read));
     const outcome = assignedOutcome(part, { now: source, before, facts: facts ?? null }, reader.read);
     return outcome !== OUTSIDE && sameOutcome(outcome, storedOutcome(row, part.target.key));

@@ -22,13 +22,16 @@ export function leftAsIs(context: LeftContext, { waves }: Pick<RippleView, 'wave
   const touched = touchedIn(context, changes);
   return [...grouped(context.plan.turns, ({ id }) => id).values()].flatMap((parts): LeftView[] => {
     const alone = parts.filter(isAloneOrRollUp);
-    const cascades = parts.filter((rule) => rule.kind === 'keptCascade' || rule.kind === 'reactingCascade');
+    const cascades = parts.filter(isCascade);
     return [
       ...(alone.length > 0 ? leftKept(context, alone, changes, touched) : []),
       ...cascades.flatMap((rule) => leftBy(context, rule, changes)),
     ];
   });
 }
+
+export const isCascade = (rule: AnyCompiled): rule is AnyCascade =>
+  rule.kind === 'keptCascade' || rule.kind === 'reactingCascade';
 
 const isAloneOrRollUp = (rule: AnyCompiled): rule is KeptAlone =>
   rule.kind === 'rollUp' || rule.kind === 'formula' || rule.kind === 'linked';
@@ -118,7 +121,7 @@ function leftBy(context: LeftContext, rule: AnyCascade, changes: readonly Change
 }
 
 /** The records from which it cascaded, and those of which a change is one that it watches for. */
-function sourcesOf(
+export function sourcesOf(
   { model }: LeftContext,
   rule: AnyCascade,
   changes: readonly ChangeView[],

@@ -36,7 +36,7 @@ interface Left {
 }
 
 /** More records than these aren't gone over again: a ripple of thousands tells enough by what it changed. */
-const MOST_TOUCHED = 2_000;
+export const MOST_TOUCHED = 2_000;
 
 /** What a run touched, as far as a ripple tells: each record as it stood and as it stands. */
 export function touchedIn(

@@ -1,14 +1,24 @@
 import { runWith, type WireEdit } from '@/core/engine';
 import type { Rule, RuleDefinition } from '@/core/rules';
-import { leftAsIs, type Rehearsal, rehearsalView, rehearsing } from '@/core/verify';
+import {
+  leftAsIs,
+  type LeftContext,
+  type LeftView,
+  MOST_TOUCHED,
+  type Rehearsal,
+  rehearsalView,
+  rehearsing,
+  type RippleView,
+} from '@/core/verify';
 import { v7 as newId } from 'uuid';
 import type { Transaction } from 'sequelize';
 import { checkPerson } from '@/server/queries/workspaces/people';
 import { Refusal } from '@/server/refusal';
 import { refuseEdits, refuseRules } from './refuse-edits';
+import { loadLooked } from '@/server/store/run/load-looked';
 import { SnapshotDriver } from '@/server/store/run/snapshot-driver';
 import { runContextNow } from '@/server/store/write/run-context';
-import { run } from '@/server/store/sql/sql';
+import { isCancelled, run } from '@/server/store/sql/sql';
 import { currentWorkspace, type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
 import { inSnapshot } from '@/server/store/session/transactions';
 
@@ -48,10 +58,6 @@ export async function rehearseOnData(input: RehearseInput): Promise<Done> {
     );
   }
 }
-
-/** PostgreSQL's `query_canceled`. */
-const isCancelled = (error: unknown): boolean =>
-  (error as { readonly parent?: { readonly code?: string } }).parent?.code === '57014';
 
 type Done = Extract<Rehearsal, { kind: 'done' }>;
 
@@ -97,5 +103,23 @@ export async function rehearseIn(
   if (rehearsal.kind === 'unsound') throw refuseRules(rehearsal.rules);
   if (rehearsed.kind !== 'done') return rehearsal;
   const looked = { model, plan: rehearsed.plan, store: driver.overlay, before: driver.stored, names, facts };
-  return { ...rehearsal, ripple: { ...rehearsal.ripple, left: leftAsIs(looked, rehearsal.ripple) } };
+  const left = await leftIn(driver, looked, rehearsal.ripple);
+  return { ...rehearsal, ripple: { ...rehearsal.ripple, left } };
+}
+
+/** What rules left; nothing is told of it where a rehearsal would have to load too much for it. */
+async function leftIn(
+  driver: SnapshotDriver,
+  context: LeftContext,
+  ripple: RippleView,
+): Promise<readonly LeftView[]> {
+  const changes = ripple.waves.flatMap((wave) => wave.changes);
+  if (changes.length > MOST_TOUCHED) return [];
+  try {
+    await loadLooked(driver, context, changes);
+  } catch (error) {
+    if (error instanceof Refusal && error.code === 'rehearsal.size') return [];
+    throw error;
+  }
+  return leftAsIs(context, ripple);
 }

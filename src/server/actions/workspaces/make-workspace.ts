@@ -172,6 +172,8 @@ export async function removeWorkspace(key: string, person: string | null = null)
   const workspace = await Workspace.findOne({ where: { key } });
   if (!workspace) return;
   await inInstallation(async (transaction) => {
+    // The row first, as a program that starts meanwhile and brings its tables up to date.
+    await Workspace.findByPk(workspace.id, { transaction, lock: transaction.LOCK.UPDATE });
     await database().query(`DROP SCHEMA IF EXISTS ${quote(workspace.schema)} CASCADE`, { transaction });
     await workspace.destroy({ transaction });
     await noteEvent(transaction, { person, kind: 'removed', workspace: key, name: workspace.name });

@@ -183,39 +183,49 @@ export async function findRun(
  * A run with its ripple, as the ledger has it, page by page: what it changed, then what it made. Waves of one number belong
  * together over all pages.
  */
-export function getRun(
+export const getRun = (
   workspace: LoadedWorkspace,
   id: string,
   after: string | null = null,
   limit = RUN_PAGE,
-): Promise<RunView> {
-  return inSnapshot(async (transaction) => {
-    const stored = await findRun(transaction, workspace, id);
-    const { logged, made, next } = await readPart(transaction, workspace, id, { after, limit });
-    const wanted = new Wanted();
-    for (const { type, record } of [...logged, ...made]) wanted.add(type, record);
-    const asLogged = made.map(({ type, record, source }): Logged => ({
-      ...{ type, record, event: 'changed', changes: {} },
-      sources: source ? { '': source } : {},
-    }));
-    const words = await readLedgerWords(transaction, workspace, [...logged, ...asLogged], wanted);
-    const changes = [
-      ...made.map((ref) => madeView(workspace.model, ref, words)),
-      ...logged.flatMap((entry) => viewsOf(workspace.model, entry, words)),
-    ];
-    // What was asked for comes before what went along with it.
-    changes.sort((a, b) => Math.min(1, a.causes.length) - Math.min(1, b.causes.length));
-    const numbers = [...new Set(changes.map(({ wave }) => wave))].sort((a, b) => a - b);
-    return {
-      ...headOf(workspace, stored),
-      counts: after === null ? await countsIn(transaction, workspace, id) : null,
-      waves: numbers.map((number) => ({
-        number,
-        changes: changes.filter(({ wave }) => wave === number).map(({ wave: _wave, ...view }) => view),
-      })),
-      next,
-    };
-  });
+): Promise<RunView> =>
+  inSnapshot(async (transaction) => ({
+    ...(await runIn(transaction, workspace, id, after, limit)),
+    counts: after === null ? await countsIn(transaction, workspace, id) : null,
+  }));
+
+/** The same within a transaction, uncounted. */
+export async function runIn(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  id: string,
+  after: string | null,
+  limit: number,
+): Promise<Omit<RunView, 'counts'>> {
+  const stored = await findRun(transaction, workspace, id);
+  const { logged, made, next } = await readPart(transaction, workspace, id, { after, limit });
+  const wanted = new Wanted();
+  for (const { type, record } of [...logged, ...made]) wanted.add(type, record);
+  const asLogged = made.map(({ type, record, source }): Logged => ({
+    ...{ type, record, event: 'changed', changes: {} },
+    sources: source ? { '': source } : {},
+  }));
+  const words = await readLedgerWords(transaction, workspace, [...logged, ...asLogged], wanted);
+  const changes = [
+    ...made.map((ref) => madeView(workspace.model, ref, words)),
+    ...logged.flatMap((entry) => viewsOf(workspace.model, entry, words)),
+  ];
+  // What was asked for comes before what went along with it.
+  changes.sort((a, b) => Math.min(1, a.causes.length) - Math.min(1, b.causes.length));
+  const numbers = [...new Set(changes.map(({ wave }) => wave))].sort((a, b) => a - b);
+  return {
+    ...headOf(workspace, stored),
+    waves: numbers.map((number) => ({
+      number,
+      changes: changes.filter(({ wave }) => wave === number).map(({ wave: _wave, ...view }) => view),
+    })),
+    next,
+  };
 }
 
 /** Where a page ends: among what was changed, or among what was made. */

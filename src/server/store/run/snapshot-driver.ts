@@ -24,11 +24,10 @@ import {
 } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '@/server/refusal';
-import { columnOf, run, tableOf } from '@/server/store/sql/sql';
 import { readMade } from '@/server/store/write/created-records';
 import { readDeletionMembers } from '@/server/store/write/deletion-members';
-import { readChildren, readHolders, readRows } from '@/server/store/sql/columns';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
+import { type SnapshotReads, readsNow } from './snapshot-reads';
 
 /** Most records that a rehearsal loads. */
 export const MOST_LOADED = 20_000;
@@ -46,6 +45,8 @@ export class SnapshotDriver {
   constructor(
     private readonly workspace: LoadedWorkspace,
     private readonly transaction: Transaction,
+    /** Where records come from: as they stand now, unless they are wanted otherwise. */
+    private readonly reads: SnapshotReads = readsNow(transaction, workspace),
   ) {
     this.#store = new MemoryStore(workspace.model, true);
     this.overlay = new Overlay(workspace.model, this.#store);
@@ -61,7 +62,7 @@ export class SnapshotDriver {
     if (need.kind === 'related') await this.loadChildren(need.link.type, need.link.link, need.parents.ids);
     if (need.kind === 'above') await this.loadAbove(need.set.type, need.link.link, need.set.ids);
     if (need.kind === 'deletionMembers') return this.deletionMembers(need.roots);
-    if (need.kind === 'holders') this.put(await readHolders(this.transaction, this.workspace, need));
+    if (need.kind === 'holders') this.put(await this.reads.holders(need));
     if (need.kind === 'serials') return nextSerial(this.transaction, this.workspace.schema, need);
     if (need.kind === 'candidates') await this.loadInputs(need.rule, need.targets.ids);
     if (need.kind === 'made') await this.loadMade(need);
@@ -197,13 +198,13 @@ export class SnapshotDriver {
 
   async load(type: string, ids: readonly string[]): Promise<void> {
     const wanted = [...new Set(ids)].filter((id) => !this.#loaded.has(`${type} ${id}`));
-    this.put(await readRows(this.transaction, this.workspace, type, wanted));
+    if (wanted.length > 0) this.put(await this.reads.rows(type, wanted));
     for (const id of wanted) this.#loaded.add(`${type} ${id}`);
   }
 
   private async loadChildren(type: string, link: string, parents: readonly string[]): Promise<void> {
     const wanted = [...new Set(parents)].filter((id) => !this.#loaded.has(`${type}.${link} ${id}`));
-    this.put(await readChildren(this.transaction, this.workspace, type, link, wanted, MOST_LOADED + 1));
+    if (wanted.length > 0) this.put(await this.reads.children({ type, link }, wanted, MOST_LOADED + 1));
     for (const id of wanted) this.#loaded.add(`${type}.${link} ${id}`);
   }
 
@@ -229,12 +230,7 @@ export class SnapshotDriver {
   }
 
   private async loadType(type: string): Promise<void> {
-    const text = `SELECT id::text FROM ${tableOf(this.workspace.schema, type)} WHERE ${columnOf('deletedRun')} IS NULL LIMIT ${MOST_LOADED + 1}`;
-    const found = await run<{ id: string }>(this.transaction, text);
-    await this.load(
-      type,
-      found.map(({ id }) => id),
-    );
+    await this.load(type, await this.reads.all(type, MOST_LOADED + 1));
   }
 
   /** A row that is there already stays, so that nothing loaded twice changes under the overlay. */

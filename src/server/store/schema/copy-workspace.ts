@@ -30,8 +30,12 @@ export async function copyAll(
   source: LoadedWorkspace,
   schema: string,
 ): Promise<void> {
+  // What was copied so far counts from the first run on.
+  await run(transaction, `DELETE FROM ${quote(schema)}._live_span; DELETE FROM ${quote(schema)}._settled_day`);
   for (const table of [
     '_run',
+    '_live_span',
+    '_settled_day',
     '_serial',
     '_ledger',
     '_problem',

@@ -296,3 +296,7 @@ export interface Schema {
   readonly model: Model;
   readonly schema: string;
 }
+
+/** A statement took longer than it may: PostgreSQL's `query_canceled`. */
+export const isCancelled = (error: unknown): boolean =>
+  (error as { readonly parent?: { readonly code?: string } }).parent?.code === '57014';

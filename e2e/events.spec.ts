@@ -154,6 +154,28 @@ test('a list is narrowed by a condition as in rules, and its columns are chosen'
   await expect(page.getByRole('columnheader', { name: 'Due back' })).toBeVisible();
 });
 
+test('the ledger tells what rules looked at and left, and why', async ({ page, request }) => {
+  const people = await request.get('/api/v1/workspaces/wrenfield/people');
+  const [person] = ((await people.json()) as { people: { id: string }[] }).people;
+  const condition = { kind: 'comparison', left: { kind: 'field', route: [], field: 'stage' } };
+  const stage = { ...condition, operator: '=', right: { kind: 'literal', value: 'declined' } };
+  const declined = await request.get(
+    `/api/v1/workspaces/wrenfield/records/loan?limit=1&condition=${encodeURIComponent(JSON.stringify(stage))}`,
+  );
+  const [loan] = ((await declined.json()) as { records: { id: string }[] }).records;
+  const values = { insuredValue: { amount: '1234.56', currency: 'GBP' } };
+  const saved = await request.post('/api/v1/workspaces/wrenfield/changes', {
+    headers: { 'Oikon-Person': person!.id },
+    data: { edits: [{ kind: 'edit', type: 'loan', id: loan!.id, version: '*', values }] },
+  });
+  const { run } = (await saved.json()) as { run: string };
+  await page.goto(`/w/wrenfield/ledger/${run}`);
+  const left = page.getByRole('region', { name: 'Left as it is' });
+  await expect(left).toContainText('By “Lent total”.');
+  await left.getByText('what changed doesn’t count: fails “Stage is Agreed”: here Declined').click();
+  await expect(left.getByRole('paragraph')).toBeVisible();
+});
+
 test('marked records are edited together as one run, which the ledger undoes', async ({ page }) => {
   await page.goto('/w/wrenfield/records/loan');
   const rows = page.locator('.ant-table-row');

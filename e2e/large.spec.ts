@@ -99,5 +99,7 @@ test('a run of thousands is a screen in the ledger: what is alike, opened and se
   await page.keyboard.press('Enter');
   await expect(ripple.getByRole('link', { name: 'Shard 5999' })).toBeVisible();
   await expect(ripple.getByRole('link', { name: 'Shard 0', exact: true })).toHaveCount(0);
+  // Of so many it isn't gone over again what rules left, and the page says so.
+  await expect(ripple).toContainText('more than 2,000 records: what rules looked at and left');
   await request.delete(`/api/v1/workspaces/${key}`, { headers, data: { confirmation: 'Many artefacts' } });
 });

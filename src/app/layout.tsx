@@ -1,6 +1,4 @@
 import 'antd/dist/antd.css';
-import '@fontsource-variable/hanken-grotesk/index.css';
-import '@fontsource-variable/jetbrains-mono/index.css';
 import { Providers } from '@/ui/shell/providers';
 import '@/ui/theme/base.css';
 import type { Metadata } from 'next';

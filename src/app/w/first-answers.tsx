@@ -1,7 +1,7 @@
 import { certain } from '@/core/values';
 import { cookies } from 'next/headers';
 import { cache } from 'react';
-import { FirstAnswers as LaidBy } from '@/ui/shell/first-answers';
+import { FirstAnswers as LaidBy } from '@/ui/shell/providers';
 import { FORM_COOKIE } from '@/ui/api/form-cookie';
 import { GET as workspaces } from '@/app/api/v1/workspaces/route';
 import { GET as families } from '@/app/api/v1/workspaces/[w]/sample-families/route';
@@ -19,6 +19,7 @@ import { GET as requests } from '@/app/api/v1/workspaces/[w]/requests/route';
 import { GET as rules } from '@/app/api/v1/workspaces/[w]/rules/route';
 import { GET as rule } from '@/app/api/v1/workspaces/[w]/rules/[id]/route';
 import { GET as proofsOfRule } from '@/app/api/v1/workspaces/[w]/rules/[id]/proofs/route';
+import { GET as wholeProofs } from '@/app/api/v1/workspaces/[w]/rules/[id]/proofs/whole/route';
 import { GET as versions } from '@/app/api/v1/workspaces/[w]/rules/[id]/versions/route';
 import { GET as runs } from '@/app/api/v1/workspaces/[w]/runs/route';
 import { GET as run } from '@/app/api/v1/workspaces/[w]/runs/[run]/route';
@@ -45,6 +46,7 @@ const ROUTES = {
   '/rules': rules,
   '/rules/{id}': rule,
   '/rules/{id}/proofs': proofsOfRule,
+  '/rules/{id}/proofs/whole': wholeProofs,
   '/rules/{id}/versions': versions,
   '/runs': runs,
   '/runs/{run}': run,

@@ -7,6 +7,7 @@ import { type ReactNode, useState } from 'react';
 import { ApiProblem, isAway } from '@/ui/api/problem';
 import { useReducedMotion } from '@/ui/kit/hooks/use-reduced-motion';
 import { ANTD_THEME, STILL_THEME } from '@/ui/theme/antd-theme';
+import { layBy } from '@/ui/api/at-hand';
 import { writeByForm } from '@/ui/api/form';
 import { PersonProvider } from '@/ui/api/person';
 import { Shell } from './shell';
@@ -52,4 +53,10 @@ export function Providers({ children }: { children: ReactNode }) {
       </ConfigProvider>
     </AntdRegistry>
   );
+}
+
+/** Lays by what came with a page, before its queries ask. It stands here, with what is on every page: alone it would be a file of its own to ask for. */
+export function FirstAnswers({ answers }: { answers: Readonly<Record<string, Promise<unknown>>> }) {
+  for (const [address, answer] of Object.entries(answers)) layBy(address, answer);
+  return null;
 }

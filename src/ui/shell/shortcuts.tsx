@@ -2,7 +2,7 @@
 
 import { useEffect, useState } from 'react';
 import { Dialog } from '@/ui/kit/dialog';
-import style from './shortcuts.module.css';
+import style from './shell.module.css';
 
 const KEYS: readonly (readonly [keys: readonly string[], does: string])[] = [
   [['Ctrl K'], 'find a record, a rule or a page, or begin something'],

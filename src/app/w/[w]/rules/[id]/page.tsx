@@ -13,6 +13,7 @@ export default async function Page({ params }: { params: Promise<{ w: string; id
       : [
           { route: '/rules/{id}', params: { id } },
           { route: '/rules/{id}/proofs', params: { id } },
+          { route: '/rules/{id}/proofs/whole', params: { id } },
           { route: '/rules/{id}/versions', params: { id } },
           ...(await samples(w, id)),
         ];

@@ -157,8 +157,8 @@ test('a list is narrowed by a condition as in rules, and its columns are chosen'
 test('the ledger tells what rules looked at and left, and why', async ({ page, request }) => {
   const people = await request.get('/api/v1/workspaces/wrenfield/people');
   const [person] = ((await people.json()) as { people: { id: string }[] }).people;
-  const condition = { kind: 'comparison', left: { kind: 'field', route: [], field: 'stage' } };
-  const stage = { ...condition, operator: '=', right: { kind: 'literal', value: 'declined' } };
+  const left = { kind: 'field', route: [], field: 'stage' };
+  const stage = { kind: 'compare', operator: '=', left, right: { kind: 'constant', value: 'declined' } };
   const declined = await request.get(
     `/api/v1/workspaces/wrenfield/records/loan?limit=1&condition=${encodeURIComponent(JSON.stringify(stage))}`,
   );
@@ -170,10 +170,10 @@ test('the ledger tells what rules looked at and left, and why', async ({ page, r
   });
   const { run } = (await saved.json()) as { run: string };
   await page.goto(`/w/wrenfield/ledger/${run}`);
-  const left = page.getByRole('region', { name: 'Left as it is' });
-  await expect(left).toContainText('By “Lent total”.');
-  await left.getByText('what changed doesn’t count: fails “Stage is Agreed”: here Declined').click();
-  await expect(left.getByRole('paragraph')).toBeVisible();
+  const asItIs = page.getByRole('region', { name: 'Left as it is' });
+  await expect(asItIs).toContainText('By “Lent total”.');
+  await asItIs.getByText('what changed doesn’t count: fails “Stage is Agreed”: here Declined').click();
+  await expect(asItIs.getByRole('paragraph')).toBeVisible();
 });
 
 test('marked records are edited together as one run, which the ledger undoes', async ({ page }) => {

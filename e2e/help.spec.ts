@@ -26,12 +26,16 @@ test('help stands beside each place, opened and closed by a key; words are expla
   await expect(help(page)).toHaveCount(0);
   await expect(page.getByRole('button', { name: 'Help' })).toBeFocused();
 
+  await page.locator('.place-lead').getByText('ripple').focus();
+  await expect(page.getByText(/^All that follows from one save/)).toBeVisible();
   await page.goto('/w/wrenfield/rules');
+  await page.locator('.place-lead').getByText('pilot').focus();
+  await expect(page.getByText(/^The rule is live for some records only/)).toBeVisible();
   await page
     .getByRole('link', { name: /Lent total/ })
     .first()
     .click();
-  await page.getByText('keeps its field').focus();
+  await page.getByText('keeps its field', { exact: true }).focus();
   await expect(page.getByText(/^The field always holds what its rule comes to/)).toBeVisible();
 });
 

@@ -24,12 +24,16 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { DayChoice } from '@/ui/kit/values/date-input';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { useRuleWorker } from '@/ui/workers/use-rule-worker';
+import { warmWorker } from '@/ui/workers/the-worker';
 import { Rehearsing } from './rehearsing';
 import { typeOnBench, withChildren } from './type-on-bench';
 import { Families, FamilyNote } from './family/families';
 import { clsx } from 'clsx';
 import benchStyle from './bench.module.css';
 import style from './bench-page.module.css';
+
+// The page can't show a family before the worker has read its script: it begins as soon as the page's own is there.
+warmWorker();
 
 /** The bench: a sample family on which edits are staged and their ripple is seen. Saves nothing. */
 export function BenchPage() {

@@ -113,12 +113,17 @@ function Waves({
           ) : null}
         </>
       ) : isOfDay ? null : (
-        <div className="nothing">
-          <strong>Change something in the family</strong>
-          Press a value and enter another. What follows from it stands here, wave by wave, with its cause.
-          Nothing is saved.
-        </div>
+        <NothingStaged />
       )}
     </>
   );
 }
+
+/** What there is to do first. */
+export const NothingStaged = () => (
+  <div className="nothing">
+    <strong>Change something in the family</strong>
+    Press a value and enter another. What follows from it stands here, wave by wave, with its cause. Nothing
+    is saved.
+  </div>
+);

@@ -6,6 +6,7 @@ import { Link } from '@/ui/kit/navigation';
 import { useRuns } from '@/ui/api/ledger-queries';
 import { Loading } from '@/ui/kit/loading';
 import { More } from '@/ui/kit/more';
+import { Term } from '@/ui/help/term';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { RUN_WORDS } from '@/ui/kit/run-words';
 import { when } from '@/ui/kit/values/when';
@@ -25,7 +26,8 @@ export function LedgerPage() {
       <header className="place-head">
         <h1>Ledger</h1>
         <span className="place-lead">
-          Every change, with all that followed from it. Nothing is ever struck out.
+          Every <Term of="run">run</Term>, with its <Term of="ripple">ripple</Term>. Nothing is ever struck
+          out.
         </span>
       </header>
       <div className="place-body">

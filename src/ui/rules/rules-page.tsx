@@ -11,6 +11,7 @@ import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { metWords } from '@/ui/requests/words';
 import { KindGlyph } from '@/ui/theme/glyphs';
+import { Term } from '@/ui/help/term';
 import { RuleList } from './list/rule-list';
 import { UnfinishedRules } from './unfinished';
 import { RuleDefaultsDialog } from './rule-defaults';
@@ -26,7 +27,10 @@ export function RulesPage() {
     <>
       <header className="place-head">
         <h1>Rules</h1>
-        <span className="place-lead">What must hold between records. Each rule reads as a sentence.</span>
+        <span className="place-lead">
+          Each <Term of="kept">keeps</Term> its field or <Term of="reacts">reacts</Term>, for all or as a{' '}
+          <Term of="pilot">pilot</Term>, held to its <Term of="proof">proofs</Term>.
+        </span>
         <div className="place-actions">
           <ButtonLink href="/requests">
             {requests.data?.requests.length ? `Requests: ${metWords(requests.data.requests)}` : 'Requests'}

@@ -25,6 +25,11 @@ export function theWorker(): Remote<RuleWorker> {
   return worker;
 }
 
+/** Has the worker read its script while the page still reads what it will hand to it. */
+export const warmWorker = (): void => {
+  if (typeof Worker !== 'undefined') theWorker();
+};
+
 // The worker holds one family at a time, so work on different ones goes one after the other.
 let queue: Promise<unknown> = Promise.resolve();
 

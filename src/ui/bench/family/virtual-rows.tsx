@@ -1,8 +1,9 @@
 'use client';
 
 import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual';
-import { Fragment, type ReactNode, useEffect, useRef, useState } from 'react';
+import { Fragment, type ReactNode, useRef, useState } from 'react';
 import type { WireRecord } from '@/core/verify';
+import { scrollerOf, useAbove } from '@/ui/kit/hooks/use-above';
 import familyStyle from './family.module.css';
 
 /** About as high as a closed row is, in pixels; each is measured when it is drawn. */
@@ -15,30 +16,11 @@ interface VirtualRowsProps {
   readonly rowOf: (record: WireRecord) => ReactNode;
 }
 
-/** The place that scrolls a table. */
-function scrollerOf(element: HTMLElement | null): HTMLElement | null {
-  for (let at = element?.parentElement ?? null; at; at = at.parentElement)
-    if (/auto|scroll/.test(getComputedStyle(at).overflowY)) return at;
-  return null;
-}
-
 /** Bodies of a table, one for each record with all that hangs under it, of which only those about in sight are drawn, and the one that has the focus. */
 export function VirtualRows({ records, rowOf }: VirtualRowsProps) {
   const start = useRef<HTMLTableSectionElement>(null);
-  const [above, setAbove] = useState(0);
+  const above = useAbove(start);
   const [focused, setFocused] = useState<string | null>(null);
-  // What stands above the table may change in height at any time: it matters as soon as one scrolls.
-  useEffect(() => {
-    const scroller = scrollerOf(start.current);
-    const measure = () => {
-      if (!start.current || !scroller) return;
-      const [own, its] = [start.current.getBoundingClientRect(), scroller.getBoundingClientRect()];
-      setAbove(Math.round(own.top - its.top + scroller.scrollTop));
-    };
-    measure();
-    scroller?.addEventListener('scroll', measure, { passive: true });
-    return () => scroller?.removeEventListener('scroll', measure);
-  }, []);
   // eslint-disable-next-line react-hooks/incompatible-library -- nothing that it answers is handed on to what is remembered
   const virtual = useVirtualizer({
     count: records.length,

@@ -1,10 +1,11 @@
 'use client';
 
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useEffect, useRef, useState, type ReactNode } from 'react';
+import { useRef, type ReactNode } from 'react';
 import { grouped } from '@/core/grouped';
 import { firstIn, writeCount } from '@/core/values';
 import type { RuleView } from '@/core/api';
+import { scrollerOf, useAbove } from '@/ui/kit/hooks/use-above';
 import type { RuleGroup } from './rule-list-model';
 import { clsx } from 'clsx';
 import style from './virtual-groups.module.css';
@@ -33,15 +34,7 @@ export interface VirtualGroupsProps {
 /** Groups of rules, of which only those about in sight are drawn. Scrolled is the place that they stand in. */
 export function VirtualGroups({ groups, headOf, folded, onFold, rowHeight, rowOf }: VirtualGroupsProps) {
   const list = useRef<HTMLDivElement>(null);
-  const [above, setAbove] = useState(0);
-  // What stands above the list may change in height: with what is narrowed, or as it comes in. It matters as soon as one scrolls.
-  useEffect(() => {
-    const measure = () => setAbove(list.current?.offsetTop ?? 0);
-    const place = list.current?.closest('.place-body');
-    measure();
-    place?.addEventListener('scroll', measure, { passive: true });
-    return () => place?.removeEventListener('scroll', measure);
-  }, [groups]);
+  const above = useAbove(list, groups);
   const rows = groups.flatMap((group): Row[] => [
     { group, rule: null, position: 0 },
     ...(folded.has(group.key)
@@ -51,7 +44,7 @@ export function VirtualGroups({ groups, headOf, folded, onFold, rowHeight, rowOf
   // eslint-disable-next-line react-hooks/incompatible-library -- nothing that it answers is handed on to what is remembered
   const virtual = useVirtualizer({
     count: rows.length,
-    getScrollElement: () => list.current?.closest<HTMLElement>('.place-body') ?? null,
+    getScrollElement: () => scrollerOf(list.current),
     estimateSize: (index) => (rows[index]?.rule ? rowHeight : 62),
     getItemKey: (index) => {
       const row = rows[index];

@@ -1,7 +1,6 @@
 import type { RunLeft } from '@/core/api';
 import { writeCount } from '@/core/values';
 import { type ChangeView, leftAsIs, type LeftContext, MOST_TOUCHED } from '@/core/verify';
-import type { Transaction } from 'sequelize';
 import { Refusal } from '@/server/refusal';
 import { loadLooked } from '@/server/store/run/load-looked';
 import { SnapshotDriver } from '@/server/store/run/snapshot-driver';

@@ -31,7 +31,10 @@ export async function copyAll(
   schema: string,
 ): Promise<void> {
   // What was copied so far counts from the first run on.
-  await run(transaction, `DELETE FROM ${quote(schema)}._live_span; DELETE FROM ${quote(schema)}._settled_day`);
+  await run(
+    transaction,
+    `DELETE FROM ${quote(schema)}._live_span; DELETE FROM ${quote(schema)}._settled_day`,
+  );
   for (const table of [
     '_run',
     '_live_span',

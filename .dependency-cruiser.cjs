@@ -19,6 +19,7 @@ const ROOMS = {
   server: [
     'requests',
     'database',
+    'sign-in',
     'store',
     'workers',
     'queries',
@@ -45,7 +46,7 @@ const ROOMS = {
       'records',
       'rules',
     ],
-    ...['bench', 'ledger', 'today', 'workspaces'],
+    ...['bench', 'ledger', 'today', 'workspaces', 'sign-in'],
   ],
 };
 

@@ -4,7 +4,16 @@ const config: NextConfig = {
   // The tests build beside a running demo, so each has a folder of its own.
   distDir: process.env.OIKON_BUILD_DIR ?? '.next',
   // Sequelize loads its dialect by name at run time, which a bundler can't follow.
-  serverExternalPackages: ['sequelize', 'pg', 'pg-copy-streams', 'umzug', 'pino', 'piscina'],
+  serverExternalPackages: [
+    'sequelize',
+    'pg',
+    'pg-copy-streams',
+    'umzug',
+    'pino',
+    'piscina',
+    '@node-rs/argon2',
+    'rate-limiter-flexible',
+  ],
   poweredByHeader: false,
   reactStrictMode: true,
   experimental: {

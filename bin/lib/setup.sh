@@ -39,6 +39,14 @@ need_modules() {
   cp package-lock.json "$stamp"
 }
 
+# Builds when the sources are newer than the build.
+need_build() {
+  if [ ! -f .next/BUILD_ID ] || [ -n "$(find src next.config.ts package.json -newer .next/BUILD_ID -print -quit)" ]; then
+    say 'Building (about a minute) …'
+    npx --no-install next build >"$(log build)" 2>&1 || fail "The build failed; see $(log build)."
+  fi
+}
+
 # PostgreSQL refuses to run as root: then its own user runs the cluster.
 as_database_user() {
   if [ "$(id -u)" = 0 ]; then runuser -u postgres -- "$@"; else "$@"; fi

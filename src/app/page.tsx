@@ -1,5 +1,7 @@
+import { needSession } from '@/app/need-session';
 import { EntryPage } from '@/ui/workspaces/entry-page';
 
-export default function Page() {
+export default async function Page() {
+  await needSession();
   return <EntryPage />;
 }

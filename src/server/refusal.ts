@@ -9,7 +9,7 @@ export type RefusedPart = Problem & { readonly index?: number; readonly rule?: s
  */
 export class Refusal extends Error {
   constructor(
-    readonly status: 400 | 401 | 403 | 404 | 405 | 408 | 409 | 413 | 415 | 422 | 503,
+    readonly status: 400 | 401 | 403 | 404 | 405 | 408 | 409 | 413 | 415 | 422 | 429 | 503,
     readonly code: ProblemCode,
     message: string,
     readonly parts: readonly RefusedPart[] = [],

@@ -7,10 +7,10 @@ export type Method = 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE';
 /** What a route and method ask of whoever calls them, and of the server. Whatever isn't told here is refused. */
 export interface Access {
   /**
-   * Who may: `anyone` who reaches the server, a `person` of the workspace that the address names, or a person of the `installation`. Who
-   * is named by the header `Oikon-Person`.
+   * Who may: a `stranger` and a `probe` without signing in; `anyone` who is signed in, and takes part in the workspace that the address names; a
+   * `person` of it who acts; an `operator` of the installation, who looks at it, or acts on it (`installation`). In the demo nobody signs in: who acts is named by the header `Oikon-Person`.
    */
-  readonly who: 'anyone' | 'person' | 'installation';
+  readonly who: 'stranger' | 'probe' | 'anyone' | 'person' | 'operator' | 'installation';
   readonly work: Exclude<Work, 'upload'> | 'probe';
   /** Whether it tells its steps line by line where it is asked to (`Accept: application/x-ndjson`). */
   readonly tells?: true;
@@ -44,16 +44,29 @@ const saves = (more: More = {}): Access => ({ who: 'person', work: 'save', saves
 const savesLong = (more: More = {}): Access => ({ who: 'person', work: 'long', saves: true, ...more });
 const installs = (more: More = {}): Access => ({ who: 'installation', work: 'long', saves: true, ...more });
 
+/** Looks at what is the installation's: its operators do. */
+const overlooks = (...query: string[]): Access => ({ who: 'operator', work: 'read', saves: false, query });
+/** Signs in, or asks whether one is; each does its own work and takes no key. */
+const enters = (body?: BodyBounds): Access => ({
+  ...{ who: 'stranger', work: 'read', saves: false, ...(body ? { body } : {}) },
+});
+
 const LIST = ['search', 'condition', 'sort', 'bin', 'filter.', 'beneath.'];
 
 /** Every route of the API with its methods. */
 export const ACCESS = {
-  '/health': { GET: { who: 'anyone', work: 'probe', saves: false } },
+  '/health': { GET: { who: 'probe', work: 'probe', saves: false } },
   '/api/v1/bundle-schema': { GET: reads() },
   '/api/v1/bundles': { POST: installs({ body: json(MOST_BUNDLE), query: ['name'] }) },
-  '/api/v1/installation-events': { GET: reads('before', 'limit') },
+  '/api/v1/installation-events': { GET: overlooks('before', 'limit') },
   '/api/v1/people': { GET: reads() },
   '/api/v1/people/{id}': { PATCH: installs({ body: json() }) },
+  '/api/v1/session': { GET: enters(), POST: enters(json()), DELETE: enters() },
+  '/api/v1/sessions': { GET: reads() },
+  '/api/v1/sessions/{handle}': { DELETE: reads() },
+  '/api/v1/welcome': { POST: enters(json()) },
+  '/api/v1/welcome/administrator': { POST: enters(json()) },
+  '/api/v1/welcome/password': { POST: enters(json()) },
   '/api/v1/workspaces': { GET: reads(), POST: installs({ body: json() }) },
   '/api/v1/workspaces/{w}': { PATCH: installs({ body: json() }), DELETE: installs({ body: json() }) },
   '/api/v1/workspaces/{w}/bundle': { GET: readsLong('records') },

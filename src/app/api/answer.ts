@@ -47,4 +47,6 @@ export function runBefore(query: URLSearchParams): string | null {
 export interface Answer {
   readonly status?: number;
   readonly body?: unknown;
+  /** What the browser is to keep (`Set-Cookie`). */
+  readonly cookie?: string;
 }

@@ -34,6 +34,9 @@ import type {
   SavedListView,
   UndoView,
   WorkspaceView,
+  OwnSession,
+  SessionAnswer,
+  Welcome,
 } from '@/core/api';
 import type { WireEdit } from '@/core/engine';
 import type {
@@ -101,6 +104,12 @@ export interface RouteAnswers {
   };
   '/api/v1/people': { GET: People };
   '/api/v1/people/{id}': { PATCH: PersonView };
+  '/api/v1/session': { GET: SessionAnswer; POST: SessionAnswer; DELETE: Nothing };
+  '/api/v1/sessions': { GET: { readonly sessions: readonly OwnSession[] } };
+  '/api/v1/sessions/{handle}': { DELETE: Nothing };
+  '/api/v1/welcome': { POST: Welcome };
+  '/api/v1/welcome/administrator': { POST: SessionAnswer };
+  '/api/v1/welcome/password': { POST: SessionAnswer };
   '/api/v1/workspaces': { GET: { readonly workspaces: readonly WorkspaceView[] }; POST: WorkspaceView };
   '/api/v1/workspaces/{w}': { PATCH: WorkspaceView; DELETE: Nothing };
   '/api/v1/workspaces/{w}/bundle': { GET: File };

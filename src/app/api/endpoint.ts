@@ -1,6 +1,5 @@
 import { certain, type Form, formKey, formOfKey, PLAIN_FORM } from '@/core/values';
 import { createHash } from 'node:crypto';
-import { checkPerson, checkSomebody } from '@/server/queries/workspaces/people';
 import { type Tell, untold } from '@/server/progress';
 import { Refusal } from '@/server/refusal';
 import {
@@ -16,6 +15,7 @@ import { checkHost } from '@/server/requests/front';
 import { isOfOtherModel } from '@/server/store/session/conflicts';
 import { type LoadedWorkspace, loadWorkspace, reloadWorkspace } from '@/server/store/session/workspace';
 import { type Access, ACCESS, type Method, type Path } from './access';
+import { type Asking, askingBy, checkSite } from './asking';
 import { checkType, idleSeconds, parsedJson, type ReadBody, readBody } from './body';
 import { type CarryOut, asksForLines, linesOf } from './long-answer';
 import { problem, problemOf } from './problem';
@@ -27,8 +27,11 @@ export interface Route<P> {
   readonly params: P;
   /** The address's query, one value for each key. */
   readonly query: URLSearchParams;
-  /** Who acts: the id in the header `Oikon-Person`, empty where nobody is named. */
+  /** The id of who acts; empty where nobody is named. */
   readonly person: string;
+  /** Who is signed in; `null` in the demo, and for strangers. */
+  readonly signedIn: Asking['signedIn'];
+  readonly client: Asking['client'];
   /** The body that came in; parsed where it is asked for as JSON. */
   readonly body: ReadBody;
   json(): Promise<unknown>;
@@ -38,8 +41,12 @@ export interface Route<P> {
 
 /** What a handler gives: nothing, or a file, or a body as the table of answers says. */
 type Given<T> = [T] extends ['nothing']
-  ? { readonly status: 204 }
-  : { readonly status?: number; readonly body: [T] extends ['file'] ? Response : T };
+  ? { readonly status: 204; readonly cookie?: string }
+  : {
+      readonly status?: number;
+      readonly cookie?: string;
+      readonly body: [T] extends ['file'] ? Response : T;
+    };
 
 export type Handler<P, T> = (route: Route<P>) => Promise<Given<T>>;
 
@@ -98,16 +105,16 @@ async function answer<P>(
   { path, method, handler }: Called<P>,
 ): Promise<Response> {
   try {
-    checkHost(request.headers.get('host'));
+    checkHost(request.headers.get('host'), path === '/health');
     const access = (ACCESS[path] as Partial<Record<Method, Access>> | undefined)?.[method];
     if (!access) throw closed();
     const params = await context.params;
     const query = new URL(request.url).searchParams;
     checkAddress(access, (params ?? {}) as Record<string, string>, query);
-    const person = request.headers.get('oikon-person') ?? '';
+    checkSite(request);
     const { w } = (params ?? {}) as { w?: string };
     const form = formOf(request);
-    await checkWho(access, person, w);
+    const { person, signedIn, client } = await askingBy(request, access, w);
     const body = await bodyOf(request, access);
     const key = await keyOf(request, { access, method, person, hash: body.hash, w }).catch(
       async (error: unknown) => {
@@ -116,7 +123,7 @@ async function answer<P>(
       },
     );
     const json = async () => parsedJson(await body.text());
-    const asked = { request, params, query, person, body, json };
+    const asked = { request, params, query, person, signedIn, client, body, json };
     const carryOut: CarryOut = (tell) =>
       inRequest({ key, hasSaved: false, form }, async () => {
         try {
@@ -155,22 +162,15 @@ async function once(key: RequestKey | null, work: () => Promise<Answer>): Promis
 
 function responseOf(given: Answer | Response): Response {
   if (given instanceof Response) return given;
-  const { status = 200, body } = given;
+  const { status = 200, body, cookie } = given;
   if (body instanceof Response) return body;
-  if (status === 204) return new Response(null, { status });
-  return Response.json(body, { status, headers: { 'Cache-Control': 'no-store' } });
+  const headers: Record<string, string> = cookie === undefined ? {} : { 'Set-Cookie': cookie };
+  if (status === 204) return new Response(null, { status, headers });
+  return Response.json(body, { status, headers: { 'Cache-Control': 'no-store', ...headers } });
 }
 
 const closed = (): Refusal =>
   new Refusal(403, 'route.closed', 'Nobody may call this: it isn’t in the table of who may what.');
-
-async function checkWho({ who }: Access, person: string, w: string | undefined): Promise<void> {
-  if (w !== undefined) {
-    const workspace = await loadWorkspace(w);
-    if (who === 'person') checkPerson(workspace, person);
-  }
-  if (who === 'installation') await checkSomebody(person);
-}
 
 /** What a client sends has come in whole before its turn comes: a slow one holds nothing up. */
 async function bodyOf(request: Request, { body }: Access): Promise<ReadBody> {

@@ -14,6 +14,7 @@ const TITLES: Record<number, string> = {
   413: 'The request is too large',
   415: 'Of another content type',
   422: 'What was sent can’t be accepted',
+  429: 'Too often',
   503: 'Busy',
 };
 

@@ -4,7 +4,8 @@ import { join } from 'node:path';
 const rooms = [...readFileSync('docs/rooms.md', 'utf8').matchAll(/^\| `([^`]+)` \| (.+) \|$/gm)];
 
 /** What helps tests, and the addresses of pages and of the API, aren't rooms. */
-const isRoom = (folder: string): boolean => !/(^|\/)testing(\/|$)|^app\/(w|workspaces|api\/)/.test(folder);
+const isRoom = (folder: string): boolean =>
+  !/(^|\/)testing(\/|$)|^app\/(w|workspaces|sign-in|welcome|api\/)/.test(folder);
 
 /** Folders that hold code, from `src` on. */
 function foldersWithin(folder: string): string[] {

@@ -1,7 +1,8 @@
 import { certain } from '@/core/values';
-import { cookies } from 'next/headers';
+import { cookies, headers as headersHere } from 'next/headers';
 import { cache } from 'react';
 import { FirstAnswers as LaidBy } from '@/ui/shell/providers';
+import { CLIENT_HEADER } from '@/server/requests/front';
 import { FORM_COOKIE } from '@/ui/api/form-cookie';
 import { GET as workspaces } from '@/app/api/v1/workspaces/route';
 import { GET as families } from '@/app/api/v1/workspaces/[w]/sample-families/route';
@@ -96,7 +97,12 @@ const addressOf = (w: string, { route, params = {}, query = '' }: First): string
 
 async function ask(handler: Handler, address: string, params: object): Promise<unknown> {
   const form = (await cookies()).get(FORM_COOKIE)?.value;
-  const headers = { host: 'localhost', ...(form === undefined ? {} : { 'oikon-form': form }) };
+  const own = await headersHere();
+  const kept = ['host', 'cookie', CLIENT_HEADER].flatMap((name) => {
+    const value = own.get(name);
+    return value === null ? [] : [[name, value] as const];
+  });
+  const headers = { ...Object.fromEntries(kept), ...(form === undefined ? {} : { 'oikon-form': form }) };
   const request = new Request(`http://localhost${address}`, { headers });
   return handler(request, { params: Promise.resolve(params as never) }).then(
     (response) => (response.ok ? response.json() : null),

@@ -54,3 +54,4 @@ export type {
   ProposalList,
   ProposalView,
 } from './proposals';
+export type { OwnSession, SessionAnswer, SessionPerson, Welcome } from './sessions';

@@ -1,5 +1,8 @@
 import fc from 'fast-check';
 
+// Tests act as whoever they name, as in the demo; those of signing in say otherwise.
+process.env.OIKON_DEMO ??= '1';
+
 /**
  * Randomised tests repeat the same cases, so that a change that breaks one is what made it fail. `OIKON_SEED` names another beginning: a whole
  * number, or `any` for one of the moment, which fast-check prints where a case fails.

@@ -204,7 +204,13 @@ export const PROBLEM_CODES = {
   /** A rule’s pace. */
   pace: ['now'],
   /** Who acts. */
-  person: ['other', 'unknown'],
+  person: ['email', 'other', 'unknown'],
+  /** The site whose page asks. */
+  origin: ['other'],
+  /** An address that is good once. */
+  oneTime: ['gone'],
+  /** A password. */
+  password: ['weak'],
   /** A pilot. */
   pilot: ['allTheWay', 'records', 'selection'],
   /** Rules together. */
@@ -246,6 +252,8 @@ export const PROBLEM_CODES = {
     'subTotals',
     'unit',
   ],
+  /** What somebody may. */
+  right: ['missing'],
   /** An address of the API. */
   route: ['closed', 'unknown'],
   /** A row of a file. */
@@ -292,6 +300,10 @@ export const PROBLEM_CODES = {
   serial: ['none'],
   /** The server. */
   server: ['away'],
+  /** Being signed in. */
+  session: ['none', 'unknown'],
+  /** Signing in. */
+  signIn: ['demo', 'wait', 'wrong'],
   /** A strength of proofs. */
   strength: ['time'],
   /** A type that is asked for. */

@@ -71,6 +71,51 @@ export const INSTALLATION: readonly MigrationStep[] = [
       ALTER TABLE installation_event DROP CONSTRAINT installation_event_kind_check,
         ADD CONSTRAINT installation_event_kind_check CHECK (kind IN ('made', 'copied', 'imported', 'renamed', 'removed', 'form'));`,
   },
+  {
+    name: '006-signing-in',
+    sql: `
+      -- How one signs in; NULL: not by a password. Operators see to the installation itself.
+      ALTER TABLE person ADD COLUMN password text, ADD COLUMN is_operator boolean NOT NULL DEFAULT false;
+      CREATE INDEX person_by_folded_email ON person (lower(email));
+
+      -- Who is signed in. What the browser keeps is nowhere here: id is its SHA-256. Others name a session by its handle.
+      CREATE TABLE session (
+        id bytea PRIMARY KEY,
+        handle uuid NOT NULL UNIQUE,
+        person uuid NOT NULL REFERENCES person ON DELETE CASCADE,
+        began timestamptz(3) NOT NULL DEFAULT clock_timestamp(),
+        used timestamptz(3) NOT NULL DEFAULT clock_timestamp(),
+        address text NOT NULL,
+        agent text NOT NULL
+      );
+      CREATE INDEX session_of_person ON session (person);
+
+      -- Addresses that are good once: the first administrator makes their account, a person chooses a password. id is the SHA-256 of what is in it.
+      CREATE TABLE one_time (
+        id bytea PRIMARY KEY,
+        kind text NOT NULL CHECK (kind IN ('administrator', 'password')),
+        person uuid REFERENCES person ON DELETE CASCADE,
+        ends timestamptz(3) NOT NULL,
+        CHECK ((kind = 'password') = (person IS NOT NULL))
+      );
+
+      -- How often something was tried, by whom or from where (rate-limiter-flexible).
+      CREATE TABLE rate_limit (key varchar(255) PRIMARY KEY, points integer NOT NULL DEFAULT 0, expire bigint);
+
+      -- What matters to the installation's safety; it only grows. Nothing refers to what may be gone.
+      CREATE TABLE security_event (
+        id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+        at timestamptz(3) NOT NULL DEFAULT clock_timestamp(),
+        kind text NOT NULL,
+        person uuid,
+        address text,
+        data jsonb NOT NULL DEFAULT '{}'
+      );
+      CREATE INDEX security_event_of_person ON security_event (person, kind, at);
+      CREATE FUNCTION refuse_events_to_change() RETURNS trigger LANGUAGE plpgsql AS
+        $$ BEGIN RAISE EXCEPTION 'the security ledger only grows'; END $$;
+      CREATE TRIGGER grows BEFORE UPDATE OR DELETE OR TRUNCATE ON security_event FOR EACH STATEMENT EXECUTE FUNCTION refuse_events_to_change();`,
+  },
 ];
 
 /**

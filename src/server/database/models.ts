@@ -16,6 +16,10 @@ export class Person extends Model<InferAttributes<Person>, InferCreationAttribut
   declare role: string;
   /** How they write numbers and dates; `null`: as each workspace does. */
   declare form: CreationOptional<Form | null>;
+  /** Of their password what argon2id made; `null` where they can't sign in by one. */
+  declare password: CreationOptional<string | null>;
+  /** Whether they see to the installation itself. */
+  declare isOperator: CreationOptional<boolean>;
 }
 
 /** A workspace; everything else about it lies in a PostgreSQL schema of its own. */
@@ -49,6 +53,8 @@ export function models(): {
         email: DataTypes.TEXT,
         role: DataTypes.TEXT,
         form: DataTypes.JSONB,
+        password: DataTypes.TEXT,
+        isOperator: DataTypes.BOOLEAN,
       },
       { ...options, modelName: 'Person', tableName: 'person' },
     );

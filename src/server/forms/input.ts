@@ -66,6 +66,11 @@ const form = shape<Form>({
   dates: Joi.valid(...DATE_ORDERS).required(),
 });
 
+/** What only its owner knows: taken as it is typed, and never told in a refusal. */
+const secretText = Joi.string().min(1).max(500).required();
+
+const email = Joi.string().trim().max(254).email({ tlds: false }).required();
+
 const markedRules = Joi.array().items(id.required()).min(1).max(500).unique().required();
 
 const many = oneOf<WhereMany>({ now: true, ask: true, soonAfter: true });
@@ -169,6 +174,13 @@ const SCHEMAS: { readonly [K in keyof Inputs]: Schema<Inputs[K]> } = {
   }),
   workspacePatch: shape<Inputs['workspacePatch']>({ name, form }).or('name', 'form'),
   personPatch: shape<Inputs['personPatch']>({ form: form.allow(null).required() }),
+  signIn: shape<Inputs['signIn']>({ email: Joi.string().max(254).required(), password: secretText }),
+  oneTime: shape<Inputs['oneTime']>({ secret: secretText }),
+  firstAdministrator: shape<Inputs['firstAdministrator']>({
+    ...{ secret: secretText, password: secretText },
+    ...{ name: Joi.string().trim().min(1).max(200).required(), email },
+  }),
+  newPassword: shape<Inputs['newPassword']>({ secret: secretText, password: secretText }),
   workspaceRemoval: shape<Inputs['workspaceRemoval']>({ confirmation: kept.max(200).allow('').required() }),
   listEditRehearsal: shape<Inputs['listEditRehearsal']>(listEdit),
   listEdit: shape<Inputs['listEdit']>({
@@ -253,6 +265,15 @@ export interface Inputs {
   newWorkspace: WorkspaceInput;
   workspacePatch: { readonly name?: string; readonly form?: Form };
   personPatch: { readonly form: Form | null };
+  signIn: { readonly email: string; readonly password: string };
+  oneTime: { readonly secret: string };
+  firstAdministrator: {
+    readonly secret: string;
+    readonly name: string;
+    readonly email: string;
+    readonly password: string;
+  };
+  newPassword: { readonly secret: string; readonly password: string };
   workspaceRemoval: { readonly confirmation: string };
   listEditRehearsal: Omit<ListEditInput, 'workspace' | 'person' | 'type' | 'tell'>;
   listEdit: Omit<SavedListEdit, 'workspace' | 'person' | 'type' | 'tell'>;

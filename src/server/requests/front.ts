@@ -1,15 +1,27 @@
 import { Refusal } from '@/server/refusal';
+import { isLoopback, settings } from '@/server/settings';
+
+/** What the server itself says of who asks; what comes in by this name is dropped. */
+export const CLIENT_HEADER = 'x-oikon-client';
+/** The path of the page that is asked for, for pages that lead to signing in and back. */
+export const PATH_HEADER = 'x-oikon-path';
 
 /**
- * Only names of this machine are answered, whatever is asked for: a page elsewhere can't reach Oikon by pointing a name of its own at it.
- * Refuses (400) every other value of the header `Host`, and what isn't one.
+ * Only the name is answered under which Oikon is opened, whatever is asked for: a page elsewhere can't reach it by pointing a name of its own at it. In
+ * the demo these are the names of this machine. Refuses (400) every other value of the header `Host`, and what isn't one.
  */
-export function checkHost(host: string | null | undefined): void {
-  if (/^(localhost|127\.0\.0\.1|\[::1\])(:\d{1,5})?$/i.test(host ?? '')) return;
+export function checkHost(host: string | null | undefined, isProbe = false): void {
+  const { origin } = settings();
+  const [, name = ''] = /^([a-z0-9.-]+|\[[0-9a-f:]+\])(?::\d{1,5})?$/i.exec(host ?? '') ?? [];
+  // A machine may always ask itself whether Oikon is there.
+  if ((origin === null || isProbe) && isLoopback(name)) return;
+  if (origin !== null && host?.toLowerCase() === new URL(origin).host) return;
   throw new Refusal(
     400,
     'host.unknown',
-    'Oikon answers on this machine only. Open it at http://127.0.0.1 with its port.',
+    origin === null
+      ? 'Oikon answers on this machine only. Open it at http://127.0.0.1 with its port.'
+      : `Oikon answers under its own name only. Open it at ${origin}.`,
   );
 }
 

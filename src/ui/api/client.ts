@@ -3,6 +3,7 @@ import type { Progress } from '@/core/api';
 import { ApiProblem, problemOf, serverAway } from './problem';
 import { forgetAtHand, taken } from './at-hand';
 import { formHeader } from './form';
+import { openPage } from './open-page';
 import { sendOnce } from './send-once';
 
 export { ApiProblem, problemOf, serverAway };
@@ -66,8 +67,14 @@ async function send<T>(address: string, request: RequestInit): Promise<T> {
   if (response.status === 204) return undefined as T;
   const answer = (await response.json().catch(() => null)) as unknown;
   if (response.ok) return answer as T;
-  throw problemOf(response.status, answer);
+  const refused = problemOf(response.status, answer);
+  if (refused.code === 'session.none' && request.method === 'GET') leadToSignIn();
+  throw refused;
 }
+
+/** The session has ended: one signs in and comes back. What is being written stays, with a question (`beforeunload`). */
+const leadToSignIn = (): void =>
+  openPage(`/sign-in?to=${encodeURIComponent(location.pathname + location.search)}`);
 
 /** The answer to long work (`application/x-ndjson`): a line for each step on the way, the last with what came of it. */
 export class LongAnswer<T> {

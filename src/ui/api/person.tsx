@@ -3,6 +3,7 @@
 import { createContext, type ReactNode, useContext, useMemo, useSyncExternalStore } from 'react';
 import type { PersonView } from '@/core/api';
 import { useEverybody, usePeople } from './queries';
+import { useSession } from './session';
 
 const KEY = 'oikon.person';
 const listeners = new Set<() => void>();
@@ -33,7 +34,7 @@ export function AnyPersonProvider({ children }: { children: ReactNode }) {
   return <PersonAmong people={useEverybody().data?.people}>{children}</PersonAmong>;
 }
 
-/** Who acts, chosen among people and remembered by this browser. */
+/** Who acts: who is signed in; in the demo chosen among people and remembered by this browser. */
 function PersonAmong({
   people = NOBODY,
   children,
@@ -46,7 +47,9 @@ function PersonAmong({
     () => localStorage.getItem(KEY),
     () => null,
   );
+  const session = useSession();
   const acting = useMemo<Acting>(() => {
+    if (!session.isDemo) return { people, id: session.person?.id ?? null, choose: () => undefined };
     const known = people.find((person) => person.id === remembered) ?? people[0];
     return {
       ...{ people, id: known?.id ?? null },
@@ -55,7 +58,7 @@ function PersonAmong({
         listeners.forEach((listener) => listener());
       },
     };
-  }, [people, remembered]);
+  }, [people, remembered, session]);
   return <Context value={acting}>{children}</Context>;
 }
 

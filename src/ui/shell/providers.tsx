@@ -9,7 +9,9 @@ import { useReducedMotion } from '@/ui/kit/hooks/use-reduced-motion';
 import { ANTD_THEME, STILL_THEME } from '@/ui/theme/antd-theme';
 import { layBy } from '@/ui/api/at-hand';
 import { writeByForm } from '@/ui/api/form';
+import type { SessionAnswer } from '@/core/api';
 import { PersonProvider } from '@/ui/api/person';
+import { SessionProvider } from '@/ui/api/session';
 import { Shell } from './shell';
 
 writeByForm();
@@ -40,15 +42,22 @@ export function WorkspaceProviders({ children }: { children: ReactNode }) {
   );
 }
 
-/** What each page stands in: styles, theme and data. */
-export function Providers({ children }: { children: ReactNode }) {
+interface ProvidersProps {
+  readonly session: SessionAnswer;
+  readonly children: ReactNode;
+}
+
+/** What each page stands in: styles, theme, data, and who is signed in. */
+export function Providers({ session, children }: ProvidersProps) {
   const [client] = useState(makeClient);
   const theme = useReducedMotion() ? STILL_THEME : ANTD_THEME;
   return (
     <AntdRegistry>
       <ConfigProvider theme={theme} componentSize="middle" wave={{ disabled: true }}>
         <App>
-          <QueryClientProvider client={client}>{children}</QueryClientProvider>
+          <QueryClientProvider client={client}>
+            <SessionProvider value={session}>{children}</SessionProvider>
+          </QueryClientProvider>
         </App>
       </ConfigProvider>
     </AntdRegistry>

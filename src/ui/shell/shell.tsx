@@ -1,7 +1,6 @@
 'use client';
 
-import { Dropdown } from 'antd';
-import { type ReactNode, useEffect, useEffectEvent, useRef, useState } from 'react';
+import { type ReactNode, useEffect, useEffectEvent, useRef } from 'react';
 import { Link, usePlace, useWorkspaceKey } from '@/ui/kit/navigation';
 import { useWorkspaces } from '@/ui/api/queries';
 import { useProposals } from '@/ui/api/today-queries';
@@ -20,11 +19,11 @@ import dynamic from 'next/dynamic';
 import { useHelp } from '@/ui/help/use-help';
 import { Shortcuts } from './shortcuts';
 import { UnsavedQuestion } from '@/ui/kit/unsaved';
-import { FormDialog } from './form-dialog';
-import { WhereUsedDialog } from '@/ui/uses/where-used-dialog';
 import { rememberForm } from '@/ui/api/form';
 import { rememberWorkspace } from './last-workspace';
 import { usePerson } from '@/ui/api/person';
+import { useSession } from '@/ui/api/session';
+import { PersonSwitch } from './person-switch';
 import { QuickSearch } from './quick-search';
 import { clsx } from 'clsx';
 import style from './shell.module.css';
@@ -47,6 +46,7 @@ const HelpPanel = dynamic(() => import('@/ui/help/help-panel').then((module) => 
 /** The rail of places on the left, the place itself, and help beside it where it is wanted. */
 export function Shell({ children }: { children: ReactNode }) {
   const path = usePlace();
+  const { isDemo } = useSession();
   const workspace = useWorkspaceKey();
   useEffect(() => rememberWorkspace(workspace), [workspace]);
   useForm(workspace);
@@ -65,6 +65,14 @@ export function Shell({ children }: { children: ReactNode }) {
         <Link href="/today" className={style.railMark}>
           <OikonMark />
           Oikon
+          {isDemo ? (
+            <span
+              className={style.railDemo}
+              title="Made-up data. Nobody signs in: choose who you are at the foot of the rail."
+            >
+              Demo
+            </span>
+          ) : null}
         </Link>
         <WorkspaceName workspace={workspace} />
         <QuickSearch />
@@ -141,75 +149,5 @@ function WorkspaceName({ workspace }: { workspace: string }) {
       <span className="visually-hidden">Workspace: </span>
       {name}
     </a>
-  );
-}
-
-const initialsOf = (name: string) =>
-  name
-    .split(' ')
-    .map((part) => part[0])
-    .join('')
-    .slice(0, 2);
-
-const FORM = 'form';
-const USES = 'uses';
-
-function PersonSwitch() {
-  const { people, id, choose } = usePerson();
-  const { data } = useWorkspaces();
-  const [opened, setOpened] = useState<'form' | 'uses' | null>(null);
-  const key = useWorkspaceKey();
-  const workspace = data?.workspaces.find((one) => one.key === key);
-  const person = people.find((candidate) => candidate.id === id);
-  if (!person) return null;
-  const items = people.map(({ id: key, name, role }) => ({
-    key,
-    label: (
-      <>
-        {name} <span className="quiet">· {role}</span>
-      </>
-    ),
-  }));
-  return (
-    <div className={style.railFoot}>
-      <Dropdown
-        trigger={['click']}
-        placement="topLeft"
-        menu={{
-          items: [
-            ...items,
-            { type: 'divider' },
-            { key: FORM, label: 'Numbers and dates …' },
-            { key: USES, label: `Where ${person.name} is named …` },
-          ],
-          selectable: true,
-          selectedKeys: [person.id],
-          onClick: ({ key: chosen }) =>
-            chosen === FORM ? setOpened('form') : chosen === USES ? setOpened('uses') : choose(chosen),
-        }}
-      >
-        <button
-          type="button"
-          className={clsx('plain', style.railPerson)}
-          aria-label={`Acting as ${person.name}. Change who acts`}
-          style={{ textAlign: 'center' }}
-        >
-          <span className={style.railInitials} aria-hidden>
-            {initialsOf(person.name)}
-          </span>
-          {person.name}
-        </button>
-      </Dropdown>
-      {opened === 'form' && workspace ? (
-        <FormDialog {...{ workspace, person }} onClose={() => setOpened(null)} />
-      ) : null}
-      {opened === 'uses' ? (
-        <WhereUsedDialog
-          named={{ kind: 'person', person: person.id }}
-          title={person.name}
-          onClose={() => setOpened(null)}
-        />
-      ) : null}
-    </div>
   );
 }

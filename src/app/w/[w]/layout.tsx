@@ -1,4 +1,5 @@
 import { FirstAnswers, firsts } from '@/app/w/first-answers';
+import { needSession } from '@/app/need-session';
 import { WorkspaceProviders } from '@/ui/shell/providers';
 import type { ReactNode } from 'react';
 
@@ -8,6 +9,7 @@ interface Props {
 }
 
 export default async function Layout({ children, params }: Props) {
+  await needSession();
   const { w } = await params;
   return (
     <>

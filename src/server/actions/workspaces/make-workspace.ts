@@ -8,6 +8,7 @@ import { migrateInstallation, migrateWorkspace } from '@/server/database/migrate
 import { models, type Workspace as StoredWorkspace } from '@/server/database/models';
 import { dayIn, isTimeZone, notATimeZone } from '@/server/day';
 import { Refusal } from '@/server/refusal';
+import { settings } from '@/server/settings';
 import { copyAll, copyRules } from '@/server/store/schema/copy-workspace';
 import { makeKeptColumns } from '@/server/store/sets/fill';
 import { quote, run } from '@/server/store/sql/sql';
@@ -86,14 +87,29 @@ export async function enter(
   return workspace;
 }
 
+/** Who takes part in a new workspace at first: whoever makes it; in the demo, where one chooses who one is, everybody. */
+async function peopleOfNew(person: string): Promise<NewWorkspace['people']> {
+  const where = settings().isDemo ? {} : { where: { id: person } };
+  const found = await models().Person.findAll({ attributes: ['id', 'name', 'email', 'role'], ...where });
+  return found.map(({ id, name, email, role }) => ({ id, name, email, role }));
+}
+
+/** The workspaces in which a person takes part. */
+export async function workspacesOf(person: string): Promise<WorkspaceView[]> {
+  const { Membership, Workspace } = models();
+  const ids = (await Membership.findAll({ where: { personId: person } })).map((one) => one.workspaceId);
+  const found = await Workspace.findAll({ where: { id: ids }, order: [['name', 'ASC']] });
+  return found.map(({ key, name, form }) => ({ key, name, form: form ?? PLAIN_FORM }));
+}
+
 /**
- * Makes an empty workspace, with everybody of the installation in it, or a copy of another with the people of that one. A copy is
+ * Makes an empty workspace, or a copy of another with the people of that one. A copy is
  * made by one statement for each table, as its data stands at one moment; nobody waits for it.
  */
 export async function addWorkspace(input: WorkspaceInput, person: string): Promise<WorkspaceView> {
   const { name, key } = await newWorkspaceName(input.name);
   if (input.copyOf !== undefined) return copyWorkspace(input, { name, key, person });
-  const people = (await models().Person.findAll()).map((person) => person.get({ plain: true }));
+  const people = await peopleOfNew(person);
   const timeZone = checkTimeZone(input.timeZone ?? 'UTC');
   const model: ModelDefinition = { types: [] };
   await makeWorkspace(
@@ -115,6 +131,12 @@ async function copyWorkspace(
   { name, key, person }: WorkspaceName & { readonly person: string },
 ): Promise<WorkspaceView> {
   const known = await loadWorkspace(certain(input.copyOf));
+  if (!settings().isDemo && !known.people.has(person))
+    throw new Refusal(
+      404,
+      'workspace.unknown',
+      `There is no workspace “${known.key}”. It may have been removed.`,
+    );
   const { form } = await storedWorkspace(known.key);
   await inInstallation(async (transaction) => {
     await run(transaction, 'SET LOCAL statement_timeout = 0');

@@ -1,0 +1,262 @@
+import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
+import { request as ask } from 'node:http';
+import { readFileSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { type Browser, type BrowserContext, expect, type Page, test } from '@playwright/test';
+import { Client } from 'pg';
+
+/** An installation of its own, as a company starts it: empty, and nobody can sign in yet. */
+interface Installation {
+  readonly base: string;
+  /** What stands behind the # of the first administrator's address. */
+  readonly secret: string;
+  readonly server: ChildProcess;
+  readonly database: string;
+}
+
+let own: Installation;
+const NAME = 'Ada Wren';
+const EMAIL = 'ada@choir.example';
+const PASSWORD = 'nine geese over the weir';
+const administrated = () => process.env.E2E_DATABASES?.split(',')[0] ?? process.env.DATABASE_URL!;
+
+async function inCluster(text: string): Promise<void> {
+  const client = new Client({ connectionString: administrated() });
+  await client.connect();
+  await client.query(text);
+  await client.end();
+}
+
+const freePort = (): Promise<number> =>
+  new Promise((resolve) => {
+    const server = createServer().listen(0, '127.0.0.1', () => {
+      const { port } = server.address() as { port: number };
+      server.close(() => resolve(port));
+    });
+  });
+
+const program = (file: string) => ['--import', 'tsx', `src/${file}.ts`];
+
+test.beforeAll(async () => {
+  const database = `own_${process.pid}`;
+  await inCluster(`CREATE DATABASE ${database}`);
+  const url = new URL(administrated());
+  url.pathname = `/${database}`;
+  const base = `http://127.0.0.1:${await freePort()}`;
+  const env = {
+    ...{ ...process.env, NODE_ENV: 'production' as const, DATABASE_URL: url.href, OIKON_DEMO: '' },
+    ...{ OIKON_ORIGIN: base, OIKON_BIND: new URL(base).host },
+  };
+  const tooEarly = spawnSync(process.execPath, program('serve'), { env, encoding: 'utf8' });
+  expect(tooEarly.stderr).toContain('run bin/migrate, and start again');
+  expect(tooEarly.status).toBe(1);
+  const unset = spawnSync(process.execPath, program('serve'), {
+    ...{ env: { ...env, OIKON_ORIGIN: 'oikon.example' }, encoding: 'utf8' },
+  });
+  expect(unset.stderr).toContain('OIKON_ORIGIN should be where people open Oikon');
+  expect(unset.status).toBe(2);
+  for (const says of [/\d+ steps were taken/, /were up to date/]) {
+    const migrated = spawnSync(process.execPath, program('migrate'), { env, encoding: 'utf8' });
+    expect(migrated.stdout).toMatch(says);
+  }
+  const server = spawn(process.execPath, program('serve'), { env, stdio: ['ignore', 'pipe', 'inherit'] });
+  const secret = await new Promise<string>((resolve) => {
+    let told = '';
+    server.stdout.on('data', (piece: Buffer) => {
+      told += piece.toString();
+      const found = /\/welcome#([\w-]{43})\n/.exec(told);
+      if (found) resolve(found[1]!);
+    });
+  });
+  own = { base, secret, server, database };
+});
+
+test.afterAll(async () => {
+  const ended = new Promise((resolve) => own.server.once('exit', resolve));
+  own.server.kill();
+  await ended;
+  await inCluster(`DROP DATABASE ${own.database} WITH (FORCE)`);
+});
+
+/** A browser of its own; what its pages are refused to load or run is held to be nothing. */
+async function browserOf(
+  browser: Browser,
+): Promise<{ context: BrowserContext; page: Page; refused: string[] }> {
+  const context = await browser.newContext({ baseURL: own.base, viewport: { width: 1280, height: 800 } });
+  const page = await context.newPage();
+  const refused: string[] = [];
+  page.on('console', (message) => {
+    if (/Content Security Policy/.test(message.text())) refused.push(message.text());
+  });
+  return { context, page, refused };
+}
+
+async function signIn(page: Page, password = PASSWORD): Promise<void> {
+  await page.getByLabel('E-mail').fill(EMAIL);
+  await page.getByLabel('Password', { exact: true }).fill(password);
+  await page.keyboard.press('Enter');
+}
+
+test.describe.serial('an installation that isn’t the demo', () => {
+  test('the first administrator makes their account by an address that is good once', async ({ browser }) => {
+    const { context, page, refused } = await browserOf(browser);
+    await page.goto('/w/choir/rules');
+    await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
+    await page.goto('/welcome');
+    await expect(page.getByRole('heading', { name: 'This address isn’t good' })).toBeVisible();
+    await page.goto(`/welcome#${own.secret}`);
+    await page.getByLabel('Your name').fill(NAME);
+    await page.getByLabel('E-mail').fill(EMAIL);
+    await page.getByLabel('Password', { exact: true }).fill('short');
+    await page.keyboard.press('Enter');
+    await expect(page.getByRole('main').getByRole('alert')).toContainText(
+      'A password has 12 to 128 characters, found 5.',
+    );
+    await page.getByLabel('Password', { exact: true }).fill('qwerty123456');
+    await page.keyboard.press('Enter');
+    await expect(page.getByRole('main').getByRole('alert')).toContainText(
+      'among the passwords that are tried first',
+    );
+    await page.getByLabel('Password', { exact: true }).fill(PASSWORD);
+    await page.keyboard.press('Enter');
+    await expect(page.getByRole('heading', { name: 'Workspaces', exact: true })).toBeVisible();
+
+    await page.getByRole('button', { name: 'New workspace' }).click();
+    await page.getByRole('dialog').getByLabel('Name').fill('Choir');
+    await page.keyboard.press('Enter');
+    await expect(page.getByRole('button', { name: `Signed in as ${NAME}. Your account` })).toBeVisible();
+    await expect(page.getByText('Demo', { exact: true })).toHaveCount(0);
+
+    const again = await browserOf(browser);
+    await again.page.goto(`/welcome#${own.secret}`);
+    await expect(again.page.getByRole('main')).toContainText('it was used already, or its time is over');
+    await again.context.close();
+    await context.close();
+    expect(refused).toEqual([]);
+  });
+
+  test('one signs in and comes to the page that was asked for, and is told what doesn’t go together', async ({
+    browser,
+  }) => {
+    const { context, page, refused } = await browserOf(browser);
+    await page.goto('/w/choir/ledger?kind=save');
+    await signIn(page, 'ten geese over the weir');
+    await expect(page.getByRole('main').getByRole('alert')).toContainText(
+      'E-mail and password don’t go together.',
+    );
+    await signIn(page);
+    await expect(page).toHaveURL(/\/w\/choir\/ledger\?kind=save$/);
+    await expect(page.getByRole('heading', { name: 'Ledger' })).toBeVisible();
+    for (const place of ['rules', 'bench', 'records', 'model', 'requests', 'today']) {
+      await page.goto(`/w/choir/${place}`);
+      await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
+    }
+    await page.getByRole('button', { name: /^Signed in as/ }).click();
+    await page.getByRole('menuitem', { name: 'Sign out' }).click();
+    await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
+    await page.goto('/w/choir/today');
+    await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
+    await context.close();
+    expect(refused).toEqual([]);
+  });
+
+  test('a session is ended from elsewhere, at once', async ({ browser }) => {
+    const here = await browserOf(browser);
+    const there = await browserOf(browser);
+    for (const { page } of [here, there]) {
+      await page.goto('/w/choir/today');
+      await signIn(page);
+      await expect(page.getByRole('heading', { name: 'Today' })).toBeVisible();
+    }
+    await here.page.getByRole('button', { name: /^Signed in as/ }).click();
+    await here.page.getByRole('menuitem', { name: 'Where you are signed in …' }).click();
+    const dialog = here.page.getByRole('dialog');
+    await expect(dialog.getByText('Here', { exact: true })).toBeVisible();
+    const others = dialog.getByRole('button', { name: 'End it there' });
+    for (let left = await others.count(); left > 0; left -= 1) {
+      await others.first().click();
+      await expect(others).toHaveCount(left - 1);
+    }
+    await expect(dialog).toContainText('You are signed in nowhere else.');
+    await there.page.getByRole('link', { name: 'Ledger', exact: true }).click();
+    await expect(there.page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
+    await here.context.close();
+    await there.context.close();
+  });
+
+  test('a stranger gets nothing', async ({ browser, request }) => {
+    const get = (path: string, headers: Record<string, string> = {}) =>
+      request.get(`${own.base}${path}`, { headers, maxRedirects: 0 });
+
+    await test.step('without a session every route of the API says that there is none', async () => {
+      const { properties } = JSON.parse(readFileSync('docs/oikon.answers.schema.json', 'utf8')) as {
+        properties: Record<string, { properties: Record<string, unknown> }>;
+      };
+      expect(Object.keys(properties).length).toBeGreaterThan(70);
+      for (const [path, { properties: methods }] of Object.entries(properties))
+        for (const method of Object.keys(methods)) {
+          // What lets one in is for strangers.
+          if (/^\/(health|api\/v1\/(session|welcome(\/.*)?))$/.test(path)) continue;
+          const address = path.replaceAll(/\{w\}/g, 'choir').replaceAll(/\{\w+\}/g, 'x');
+          const answer = await request.fetch(`${own.base}${address}`, { method });
+          expect([method, path, answer.status()]).toEqual([method, path, 401]);
+        }
+    });
+
+    await test.step('pages lead to signing in, and bring nothing along', async () => {
+      for (const path of ['/', '/workspaces', '/w/choir/today', '/w/choir/records', '/w/nowhere/rules']) {
+        const answer = await get(path);
+        expect([307, 303, 302]).toContain(answer.status());
+        expect(answer.headers().location).toContain('/sign-in?to=');
+        expect(await answer.text()).not.toContain(NAME);
+      }
+    });
+
+    await test.step('nor by another name, from another site, or as somebody else', async () => {
+      const byHost = await new Promise<number>((resolve) => {
+        const { hostname, port } = new URL(own.base);
+        const asked = ask({ hostname, port, path: '/api/v1/session', headers: { Host: 'evil.example' } });
+        asked.on('response', (answer) => resolve(answer.statusCode ?? 0)).end();
+      });
+      expect(byHost).toBe(400);
+      const { context, page } = await browserOf(browser);
+      await page.goto('/w/choir/today');
+      await signIn(page);
+      await expect(page.getByRole('heading', { name: 'Today' })).toBeVisible();
+      const [cookie] = await context.cookies();
+      expect(cookie).toMatchObject({ httpOnly: true, sameSite: 'Lax', path: '/' });
+      const Cookie = `${cookie!.name}=${cookie!.value}`;
+      const types = '/api/v1/workspaces/choir/types';
+      expect((await get(types, { Cookie })).status()).toBe(200);
+      expect((await get(types, { Cookie, Origin: 'https://evil.example' })).status()).toBe(403);
+      expect((await get(types, { Cookie, 'Sec-Fetch-Site': 'cross-site' })).status()).toBe(403);
+      expect((await get(types, { Cookie, 'Sec-Fetch-Site': 'same-site' })).status()).toBe(403);
+      const somebody = '00000000-0000-7000-8000-000000000001';
+      expect((await get(types, { Cookie, 'Oikon-Person': somebody })).status()).toBe(403);
+      expect((await get('/api/v1/workspaces/nowhere/types', { Cookie })).status()).toBe(404);
+      const left = await request.delete(`${own.base}/api/v1/session`, { headers: { Cookie } });
+      expect(left.status()).toBe(204);
+      expect((await get(types, { Cookie })).status()).toBe(401);
+      expect((await get(types, { Cookie: `${cookie!.name}=${'A'.repeat(43)}` })).status()).toBe(401);
+      await context.close();
+    });
+
+    await test.step('whoever guesses waits longer and longer, and is told the same of who isn’t there', async () => {
+      const guess = async (email: string) => {
+        const answer = await request.post(`${own.base}/api/v1/session`, {
+          data: { email, password: 'a guess like any other' },
+        });
+        return { status: answer.status(), code: ((await answer.json()) as { code: string }).code };
+      };
+      const seen: Record<string, number[]> = {};
+      for (const email of ['nobody@choir.example', 'somebody@choir.example']) {
+        seen[email] = [];
+        for (let at = 0; at < 8; at += 1) seen[email].push((await guess(email)).status);
+      }
+      for (const statuses of Object.values(seen)) {
+        expect(statuses.slice(0, 5)).toEqual([401, 401, 401, 401, 401]);
+        expect(statuses.slice(5)).toEqual([429, 429, 429]);
+      }
+    });
+  });
+});

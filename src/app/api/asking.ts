@@ -1,0 +1,101 @@
+import { checkPerson, checkSomebody } from '@/server/queries/workspaces/people';
+import { Refusal } from '@/server/refusal';
+import { CLIENT_HEADER } from '@/server/requests/front';
+import { settings } from '@/server/settings';
+import { type Client, type SignedIn, signedInBy } from '@/server/sign-in/sessions';
+import { loadWorkspace } from '@/server/store/session/workspace';
+import type { Access } from './access';
+
+/** Who asks: in the demo whoever the header `Oikon-Person` names, elsewhere who is signed in. */
+export interface Asking {
+  /** The id of who acts; empty where nobody is named. */
+  readonly person: string;
+  /** `null` in the demo, and where nobody is signed in. */
+  readonly signedIn: SignedIn | null;
+  readonly client: Client;
+}
+
+/** Only over https may a cookie say that it is this host's alone. */
+export const sessionCookie = (): string =>
+  settings().origin?.startsWith('https:') ? '__Host-oikon' : 'oikon';
+
+/** The cookie that keeps a session, or ends with it. It goes away with the browser; how long it is good is the server's to say. */
+export function keptCookie(secret: string | null): string {
+  const secure = settings().origin?.startsWith('https:') ? '; Secure' : '';
+  const ends = secret === null ? '; Max-Age=0' : '';
+  return `${sessionCookie()}=${secret ?? ''}; Path=/; HttpOnly; SameSite=Lax${secure}${ends}`;
+}
+
+/** What the browser keeps of its session; `null` where there is nothing, or more than one. */
+function secretOf(request: Request): string | null {
+  const found = (request.headers.get('cookie') ?? '')
+    .split(';')
+    .map((one) => one.trim().split('='))
+    .filter(([name]) => name === sessionCookie());
+  const [, secret] = found.length === 1 ? (found[0] ?? []) : [];
+  return secret && /^[A-Za-z0-9_-]{43}$/.test(secret) ? secret : null;
+}
+
+const clientOf = ({ headers }: Request): Client => ({
+  address: headers.get(CLIENT_HEADER) ?? 'unknown',
+  agent: headers.get('user-agent') ?? '',
+});
+
+/**
+ * Who asks. Refuses who isn't signed in where one must be, who names somebody else than themselves, and a workspace in which one doesn't take
+ * part: to them there is none.
+ */
+export async function askingBy(request: Request, { who }: Access, w: string | undefined): Promise<Asking> {
+  const named = request.headers.get('oikon-person') ?? '';
+  const client = clientOf(request);
+  if (settings().isDemo) {
+    await checkWho(who, named, w);
+    return { person: named, signedIn: null, client };
+  }
+  const secret = secretOf(request);
+  const signedIn = secret === null ? null : await signedInBy(secret);
+  if (who === 'stranger' || who === 'probe') return { person: signedIn?.person ?? '', signedIn, client };
+  if (!signedIn)
+    throw new Refusal(401, 'session.none', 'You aren’t signed in, or no longer. Sign in, and try again.');
+  const { person, isOperator } = signedIn;
+  if (named !== '' && named !== person)
+    throw new Refusal(
+      403,
+      'person.other',
+      'You act as yourself: leave Oikon-Person out, or send your own id.',
+    );
+  if (w !== undefined && !(await loadWorkspace(w)).people.has(person))
+    throw new Refusal(404, 'workspace.unknown', `There is no workspace “${w}”. Check the address.`);
+  if ((who === 'installation' || who === 'operator') && !isOperator)
+    throw new Refusal(
+      403,
+      'right.missing',
+      'Only an operator of this installation may do that. Ask one of them.',
+    );
+  return { person, signedIn, client };
+}
+
+async function checkWho(who: Access['who'], person: string, w: string | undefined): Promise<void> {
+  if (w !== undefined) {
+    const workspace = await loadWorkspace(w);
+    if (who === 'person') checkPerson(workspace, person);
+  }
+  if (who === 'installation') await checkSomebody(person);
+}
+
+/**
+ * Refuses what another site has a browser ask. What people type into the address line, and programs that aren't browsers, say nothing of a site.
+ */
+export function checkSite({ headers, method }: Request): void {
+  const site = headers.get('sec-fetch-site');
+  const isFromElsewhere = site !== null && site !== 'same-origin' && site !== 'none';
+  const origin = headers.get('origin');
+  const own = settings().origin ?? `http://${headers.get('host') ?? ''}`;
+  const isOther = origin !== null && origin !== own;
+  if (!isFromElsewhere && !isOther && !(site === 'none' && method !== 'GET')) return;
+  throw new Refusal(
+    403,
+    'origin.other',
+    'Another page asked for this, not Oikon’s own. Nothing was done; open Oikon itself and do it there.',
+  );
+}

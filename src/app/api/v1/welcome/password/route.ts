@@ -1,0 +1,13 @@
+import { endpoint } from '@/app/api/endpoint';
+import { entered, refuseInDemo } from '@/app/api/entering';
+import { readInput } from '@/server/forms/input';
+import { choosePassword } from '@/server/sign-in/choose-password';
+
+export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/welcome/password', {
+  /** Somebody chooses their password by an address that is good once. */
+  POST: async ({ json, client }) => {
+    refuseInDemo();
+    const { secret, password } = readInput('newPassword', await json());
+    return entered(await choosePassword(secret, password, client));
+  },
+});

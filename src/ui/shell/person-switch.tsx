@@ -1,0 +1,103 @@
+import { type MenuProps, Dropdown } from 'antd';
+import { useState } from 'react';
+import { callServer } from '@/ui/api/client';
+import { openPage } from '@/ui/api/open-page';
+import { usePerson } from '@/ui/api/person';
+import { useWorkspaces } from '@/ui/api/queries';
+import { useSession } from '@/ui/api/session';
+import { useTask } from '@/ui/kit/hooks/use-task';
+import { useWorkspaceKey } from '@/ui/kit/navigation';
+import { WhereUsedDialog } from '@/ui/uses/where-used-dialog';
+import { FormDialog } from './form-dialog';
+import { SessionsDialog } from './sessions-dialog';
+import { clsx } from 'clsx';
+import style from './shell.module.css';
+
+const initialsOf = (name: string) =>
+  name
+    .split(' ')
+    .map((part) => part[0])
+    .join('')
+    .slice(0, 2);
+
+type Opened = 'form' | 'uses' | 'sessions';
+const SIGN_OUT = 'signOut';
+
+/** Who acts, at the foot of the rail, with what is theirs: in the demo another may be chosen, elsewhere one signs out. */
+export function PersonSwitch() {
+  const { people, id, choose } = usePerson();
+  const { isDemo } = useSession();
+  const { data } = useWorkspaces();
+  const [opened, setOpened] = useState<Opened | null>(null);
+  const leaving = useTask();
+  const key = useWorkspaceKey();
+  const workspace = data?.workspaces.find((one) => one.key === key);
+  const person = people.find((candidate) => candidate.id === id);
+  if (!person) return null;
+  const others: MenuProps['items'] = people.map(({ id: one, name, role }) => ({
+    key: one,
+    label: (
+      <>
+        {name} <span className="quiet">· {role}</span>
+      </>
+    ),
+  }));
+  const own: MenuProps['items'] = [
+    { key: 'form', label: 'Numbers and dates …' },
+    { key: 'uses', label: `Where ${person.name} is named …` },
+  ];
+  const account: MenuProps['items'] = [
+    { key: 'sessions', label: 'Where you are signed in …' },
+    { type: 'divider' },
+    { key: SIGN_OUT, label: 'Sign out' },
+  ];
+  const signOut = () =>
+    void leaving.run(
+      () => callServer('/api/v1/session', { method: 'DELETE' }),
+      null,
+      () => openPage('/sign-in'),
+    );
+  return (
+    <div className={style.railFoot}>
+      <Dropdown
+        trigger={['click']}
+        placement="topLeft"
+        menu={{
+          items: isDemo ? [...others, { type: 'divider' }, ...own] : [...own, ...account],
+          selectable: isDemo,
+          selectedKeys: isDemo ? [person.id] : [],
+          onClick: ({ key: chosen }) => {
+            if (chosen === SIGN_OUT) signOut();
+            else if (chosen === 'form' || chosen === 'uses' || chosen === 'sessions') setOpened(chosen);
+            else choose(chosen);
+          },
+        }}
+      >
+        <button
+          type="button"
+          className={clsx('plain', style.railPerson)}
+          aria-label={
+            isDemo ? `Acting as ${person.name}. Change who acts` : `Signed in as ${person.name}. Your account`
+          }
+          style={{ textAlign: 'center' }}
+        >
+          <span className={style.railInitials} aria-hidden>
+            {initialsOf(person.name)}
+          </span>
+          {person.name}
+        </button>
+      </Dropdown>
+      {opened === 'form' && workspace ? (
+        <FormDialog {...{ workspace, person }} onClose={() => setOpened(null)} />
+      ) : null}
+      {opened === 'uses' ? (
+        <WhereUsedDialog
+          named={{ kind: 'person', person: person.id }}
+          title={person.name}
+          onClose={() => setOpened(null)}
+        />
+      ) : null}
+      {opened === 'sessions' ? <SessionsDialog onClose={() => setOpened(null)} /> : null}
+    </div>
+  );
+}

@@ -46,7 +46,7 @@ const ROOMS = {
       'records',
       'rules',
     ],
-    ...['bench', 'ledger', 'today', 'workspaces', 'sign-in'],
+    ...['bench', 'ledger', 'today', 'workspaces', 'settings', 'sign-in'],
   ],
 };
 

@@ -184,6 +184,59 @@ test.describe.serial('an installation that isn’t the demo', () => {
     await there.context.close();
   });
 
+  test('a colleague is let in as a reader, chooses a password, and may do what a reader may until that changes', async ({
+    browser,
+  }) => {
+    const administrator = await browserOf(browser);
+    await administrator.page.goto('/w/choir/settings');
+    await signIn(administrator.page);
+    await administrator.page.getByRole('button', { name: 'Let somebody in' }).click();
+    const dialog = administrator.page.getByRole('dialog');
+    await dialog.getByLabel('Name').fill('Bo Reed');
+    await dialog.getByLabel('E-mail').fill('bo@choir.example');
+    await dialog.getByRole('button', { name: 'Let them in' }).click();
+    await expect(dialog).toContainText('An address for Bo Reed');
+    const address = await dialog.getByText(/\/welcome#/).innerText();
+    await dialog.getByRole('button', { name: 'Done' }).click();
+
+    const colleague = await browserOf(browser);
+    await colleague.page.goto(address);
+    await expect(colleague.page.getByRole('heading', { name: 'Welcome, Bo Reed' })).toBeVisible();
+    await colleague.page.getByLabel('New password', { exact: true }).fill('a heron on one leg at dawn');
+    await colleague.page.keyboard.press('Enter');
+    await expect(colleague.page.getByRole('button', { name: /^Signed in as Bo Reed/ })).toBeVisible();
+    await colleague.page.goto('/w/choir/rules');
+    const write = colleague.page.getByRole('button', { name: 'Write a rule' });
+    await expect(write).toBeDisabled();
+    await expect(write).toHaveAttribute('title', /you are here as Reader/);
+    const refused = await colleague.page.evaluate(async () => {
+      const answer = await fetch('/api/v1/workspaces/choir/model-changes', {
+        ...{ method: 'POST', headers: { 'Content-Type': 'application/json' }, body: '{}' },
+      });
+      return [answer.status, ((await answer.json()) as { code: string }).code];
+    });
+    expect(refused).toEqual([403, 'right.missing']);
+
+    await administrator.page.reload();
+    await administrator.page.getByRole('combobox', { name: 'What Bo Reed may' }).click();
+    await administrator.page.locator('.ant-select-item-option[title="Rule writer"]').click();
+    await expect(administrator.page.getByText('Bo Reed is Rule writer here now')).toBeVisible();
+    await colleague.page.reload();
+    await expect(colleague.page.getByRole('link', { name: 'Write a rule' })).toBeVisible();
+
+    await administrator.page.getByRole('button', { name: 'Bo Reed is no longer here …' }).click();
+    await administrator.page.getByRole('button', { name: 'No longer here', exact: true }).click();
+    await expect(administrator.page.getByText('Bo Reed may do nothing here any more')).toBeVisible();
+    await expect(administrator.page.getByRole('table').first()).toContainText('Bo Reed (no longer here)');
+    await colleague.page.goto('/w/choir/rules');
+    await expect(colleague.page.getByRole('main').getByRole('alert')).toContainText(
+      'There is no workspace “choir”.',
+    );
+    await administrator.context.close();
+    await colleague.context.close();
+    expect([...administrator.refused, ...colleague.refused]).toEqual([]);
+  });
+
   test('a stranger gets nothing', async ({ browser, request }) => {
     const get = (path: string, headers: Record<string, string> = {}) =>
       request.get(`${own.base}${path}`, { headers, maxRedirects: 0 });

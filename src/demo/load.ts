@@ -6,6 +6,7 @@ import { addList } from '@/server/actions/records/saved-lists';
 import { createRule } from '@/server/actions/rules/write-rules';
 import { changeState } from '@/server/actions/rules/change-state';
 import { database, disconnect } from '@/server/database/connection';
+import type { Role } from '@/core/api';
 import { migrateEverything } from '@/server/database/migrate';
 import { models } from '@/server/database/models';
 import { loadRows } from '@/server/store/schema/load-rows';
@@ -43,6 +44,16 @@ async function reach(): Promise<void> {
   }
 }
 
+/** What the made-up people may do, so that a newcomer sees what each role is by being them. */
+const ACCESS_OF: Readonly<Record<string, Role>> = {
+  'Ines Valcourt': 'administrator',
+  'Maren Oduya': 'ruleApprover',
+  'Priya Ramanathan': 'ruleWriter',
+  'Elsie Hartnoll': 'bulkEditor',
+  'Jonas Achterberg': 'bulkEditor',
+  'Callum Reyes': 'reader',
+};
+
 async function load(): Promise<void> {
   console.log('Loading the Wrenfield demo …');
   const { people, rows } = demoData();
@@ -55,6 +66,8 @@ async function load(): Promise<void> {
     model: WRENFIELD,
     people,
   });
+  for (const { id, name } of people)
+    await models().Membership.update({ role: ACCESS_OF[name] ?? 'editor' }, { where: { personId: id } });
   await loadRows(await reloadWorkspace(KEY), rows, person);
   await fetchRates({ workspace: KEY, person, service: simulatedRates });
   const ids: string[] = [];

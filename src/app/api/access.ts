@@ -1,4 +1,5 @@
 import { MOST_BUNDLE } from '@/server/actions/bundles/read-bundle';
+import type { Right } from '@/core/api';
 import type { Work } from '@/server/requests/gates';
 import { IN_MEMORY, mostUpload } from './body';
 
@@ -11,6 +12,8 @@ export interface Access {
    * `person` of it who acts; an `operator` of the installation, who looks at it, or acts on it (`installation`). In the demo nobody signs in: who acts is named by the header `Oikon-Person`.
    */
   readonly who: 'stranger' | 'probe' | 'anyone' | 'person' | 'operator' | 'installation';
+  /** What one may have to do there, in the workspace that the address names; `null` where it names none. */
+  readonly right: Right | null;
   readonly work: Exclude<Work, 'upload'> | 'probe';
   /** Whether it tells its steps line by line where it is asked to (`Accept: application/x-ndjson`). */
   readonly tells?: true;
@@ -34,28 +37,40 @@ const FILE = 'application/octet-stream';
 type More = Pick<Access, 'query' | 'body'>;
 
 /** Looks at what is there. */
-const reads = (...query: string[]): Access => ({ who: 'anyone', work: 'read', saves: false, query });
-const readsLong = (...query: string[]): Access => ({ who: 'anyone', work: 'long', saves: false, query });
+const reads = (...query: string[]): Access => ({
+  ...{ who: 'anyone', right: 'see', work: 'read', saves: false, query },
+});
+const readsLong = (...query: string[]): Access => ({
+  ...{ who: 'anyone', right: 'see', work: 'long', saves: false, query },
+});
+/** Takes something out as a file. */
+const exports = (...query: string[]): Access => ({ ...readsLong(...query), right: 'export' });
 /** Works something out and saves nothing. */
 const triesLong = (body: BodyBounds, who: Access['who'] = 'anyone'): Access => ({
-  ...{ who, work: 'long', saves: false, body },
+  ...{ who, right: 'see', work: 'long', saves: false, body },
 });
-const saves = (more: More = {}): Access => ({ who: 'person', work: 'save', saves: true, ...more });
-const savesLong = (more: More = {}): Access => ({ who: 'person', work: 'long', saves: true, ...more });
-const installs = (more: More = {}): Access => ({ who: 'installation', work: 'long', saves: true, ...more });
+const saves = (right: Right, more: More = {}): Access => ({
+  ...{ who: 'person', right, work: 'save', saves: true, ...more },
+});
+const savesLong = (right: Right, more: More = {}): Access => ({ ...saves(right, more), work: 'long' });
+const installs = (more: More = {}, right: Right | null = null): Access => ({
+  ...{ who: 'installation', right, work: 'long', saves: true, ...more },
+});
 
 /** Looks at what is the installation's: its operators do. */
-const overlooks = (...query: string[]): Access => ({ who: 'operator', work: 'read', saves: false, query });
+const overlooks = (...query: string[]): Access => ({
+  ...{ who: 'operator', right: null, work: 'read', saves: false, query },
+});
 /** Signs in, or asks whether one is; each does its own work and takes no key. */
 const enters = (body?: BodyBounds): Access => ({
-  ...{ who: 'stranger', work: 'read', saves: false, ...(body ? { body } : {}) },
+  ...{ who: 'stranger', right: null, work: 'read', saves: false, ...(body ? { body } : {}) },
 });
 
 const LIST = ['search', 'condition', 'sort', 'bin', 'filter.', 'beneath.'];
 
 /** Every route of the API with its methods. */
 export const ACCESS = {
-  '/health': { GET: { who: 'probe', work: 'probe', saves: false } },
+  '/health': { GET: { who: 'probe', right: null, work: 'probe', saves: false } },
   '/api/v1/bundle-schema': { GET: reads() },
   '/api/v1/bundles': { POST: installs({ body: json(MOST_BUNDLE), query: ['name'] }) },
   '/api/v1/installation-events': { GET: overlooks('before', 'limit') },
@@ -68,78 +83,100 @@ export const ACCESS = {
   '/api/v1/welcome/administrator': { POST: enters(json()) },
   '/api/v1/welcome/password': { POST: enters(json()) },
   '/api/v1/workspaces': { GET: reads(), POST: installs({ body: json() }) },
-  '/api/v1/workspaces/{w}': { PATCH: installs({ body: json() }), DELETE: installs({ body: json() }) },
-  '/api/v1/workspaces/{w}/bundle': { GET: readsLong('records') },
+  '/api/v1/workspaces/{w}': {
+    ...{ PATCH: installs({ body: json() }, 'administer'), DELETE: installs({ body: json() }, 'administer') },
+  },
+  '/api/v1/workspaces/{w}/bundle': { GET: exports('records') },
   '/api/v1/workspaces/{w}/bundle-comparisons': { POST: triesLong(json(MOST_BUNDLE)) },
-  '/api/v1/workspaces/{w}/bundle-merges': { POST: savesLong({ body: json(MOST_BUNDLE * 2) }) },
+  '/api/v1/workspaces/{w}/bundle-merges': { POST: savesLong('administer', { body: json(MOST_BUNDLE * 2) }) },
   '/api/v1/workspaces/{w}/bundle-record-edits': { POST: triesLong(json(MOST_BUNDLE * 2)) },
   '/api/v1/workspaces/{w}/bundle-rehearsals': { POST: triesLong(json(MOST_BUNDLE * 2)) },
-  '/api/v1/workspaces/{w}/changes': { POST: saves({ body: json() }) },
+  '/api/v1/workspaces/{w}/changes': { POST: saves('edit', { body: json() }) },
   '/api/v1/workspaces/{w}/dictionary': { GET: reads() },
-  '/api/v1/workspaces/{w}/dictionary/export': { GET: readsLong() },
+  '/api/v1/workspaces/{w}/dictionary/export': { GET: exports() },
   '/api/v1/workspaces/{w}/families/{type}/{id}': { GET: reads('whole') },
   '/api/v1/workspaces/{w}/import-rehearsals/{type}': {
     POST: { ...triesLong({ types: [FILE], most: mostUpload }, 'person'), tells: true },
   },
   '/api/v1/workspaces/{w}/imports/{type}': {
     POST: {
-      ...savesLong({ body: { types: [...LINES, FILE], most: mostUpload }, query: ['note'] }),
+      ...savesLong('editMany', { body: { types: [...LINES, FILE], most: mostUpload }, query: ['note'] }),
       tells: true,
     },
   },
   '/api/v1/workspaces/{w}/list-edit-rehearsals/{type}': {
     POST: { ...triesLong(json(), 'person'), tells: true },
   },
-  '/api/v1/workspaces/{w}/list-edits/{type}': { POST: { ...savesLong({ body: json() }), tells: true } },
-  '/api/v1/workspaces/{w}/lists': { GET: reads(), POST: saves({ body: json() }) },
-  '/api/v1/workspaces/{w}/lists/{id}': { PATCH: saves({ body: json() }), DELETE: saves() },
-  '/api/v1/workspaces/{w}/live-rules': { POST: savesLong({ body: json() }) },
+  '/api/v1/workspaces/{w}/list-edits/{type}': {
+    POST: { ...savesLong('editMany', { body: json() }), tells: true },
+  },
+  '/api/v1/workspaces/{w}/lists': { GET: reads(), POST: saves('edit', { body: json() }) },
+  '/api/v1/workspaces/{w}/lists/{id}': { PATCH: saves('edit', { body: json() }), DELETE: saves('edit') },
+  '/api/v1/workspaces/{w}/live-rules': { POST: savesLong('takeLive', { body: json() }) },
   '/api/v1/workspaces/{w}/live-rules/preview': { POST: triesLong(json()) },
   '/api/v1/workspaces/{w}/messages': { GET: reads() },
-  '/api/v1/workspaces/{w}/messages/{id}': { POST: saves({ body: json() }) },
-  '/api/v1/workspaces/{w}/model-changes': { POST: savesLong({ body: json() }) },
+  '/api/v1/workspaces/{w}/messages/{id}': { POST: saves('edit', { body: json() }) },
+  '/api/v1/workspaces/{w}/model-changes': { POST: savesLong('administer', { body: json() }) },
   '/api/v1/workspaces/{w}/model-rehearsals': { POST: triesLong(json()) },
   '/api/v1/workspaces/{w}/notices': { GET: reads() },
-  '/api/v1/workspaces/{w}/paused-rules': { POST: savesLong({ body: json() }) },
-  '/api/v1/workspaces/{w}/people': { GET: reads() },
-  '/api/v1/workspaces/{w}/proofs': { GET: readsLong(), POST: saves({ body: json(MOST_BUNDLE) }) },
-  '/api/v1/workspaces/{w}/proofs/{id}': { GET: reads(), PATCH: saves({ body: json() }), DELETE: saves() },
+  '/api/v1/workspaces/{w}/paused-rules': { POST: savesLong('takeLive', { body: json() }) },
+  '/api/v1/workspaces/{w}/people': { GET: reads(), POST: saves('administer', { body: json() }) },
+  '/api/v1/workspaces/{w}/people/{id}': {
+    ...{ PATCH: saves('administer', { body: json() }), DELETE: saves('administer') },
+  },
+  '/api/v1/workspaces/{w}/people/{id}/password-addresses': { POST: { ...saves('administer'), saves: false } },
+  '/api/v1/workspaces/{w}/proofs': {
+    GET: readsLong(),
+    POST: saves('writeRules', { body: json(MOST_BUNDLE) }),
+  },
+  '/api/v1/workspaces/{w}/proofs/{id}': {
+    GET: reads(),
+    PATCH: saves('writeRules', { body: json() }),
+    DELETE: saves('writeRules'),
+  },
   '/api/v1/workspaces/{w}/proposals': { GET: reads('decided') },
-  '/api/v1/workspaces/{w}/proposals/decisions': { POST: saves({ body: json() }) },
+  '/api/v1/workspaces/{w}/proposals/decisions': { POST: saves('edit', { body: json() }) },
   '/api/v1/workspaces/{w}/queued-saves': { GET: reads() },
-  '/api/v1/workspaces/{w}/queued-saves/{id}': { POST: saves({ body: json() }) },
-  '/api/v1/workspaces/{w}/rates': { POST: saves() },
+  '/api/v1/workspaces/{w}/queued-saves/{id}': { POST: saves('edit', { body: json() }) },
+  '/api/v1/workspaces/{w}/rates': { POST: saves('edit') },
   '/api/v1/workspaces/{w}/records/{type}': {
     GET: reads('limit', 'after', ...LIST),
-    POST: saves({ body: json() }),
+    POST: saves('edit', { body: json() }),
   },
-  '/api/v1/workspaces/{w}/records/{type}/export': { GET: readsLong('format', 'fields', ...LIST) },
+  '/api/v1/workspaces/{w}/records/{type}/export': { GET: exports('format', 'fields', ...LIST) },
   '/api/v1/workspaces/{w}/records/{type}/{id}': {
-    ...{ GET: reads('bin'), PATCH: saves({ body: json() }), DELETE: saves({ query: ['version'] }) },
+    ...{
+      GET: reads('bin'),
+      PATCH: saves('edit', { body: json() }),
+      DELETE: saves('edit', { query: ['version'] }),
+    },
   },
   '/api/v1/workspaces/{w}/records/{type}/{id}/explanations/{field}': { GET: reads('from', 'limit') },
   '/api/v1/workspaces/{w}/records/{type}/{id}/followers': { GET: reads() },
   '/api/v1/workspaces/{w}/records/{type}/{id}/history': { GET: reads('before', 'limit') },
-  '/api/v1/workspaces/{w}/records/{type}/{id}/recalculations/{field}': { POST: saves() },
+  '/api/v1/workspaces/{w}/records/{type}/{id}/recalculations/{field}': { POST: saves('edit') },
   '/api/v1/workspaces/{w}/rehearsals': { POST: triesLong(json()) },
-  '/api/v1/workspaces/{w}/requests': { GET: reads(), POST: saves({ body: json() }) },
-  '/api/v1/workspaces/{w}/requests/{id}': { PATCH: saves({ body: json() }), DELETE: saves() },
-  '/api/v1/workspaces/{w}/requests/{id}/agreements': { POST: saves({ body: json() }) },
+  '/api/v1/workspaces/{w}/requests': { GET: reads(), POST: saves('writeRules', { body: json() }) },
+  '/api/v1/workspaces/{w}/requests/{id}': {
+    PATCH: saves('writeRules', { body: json() }),
+    DELETE: saves('writeRules'),
+  },
+  '/api/v1/workspaces/{w}/requests/{id}/agreements': { POST: saves('writeRules', { body: json() }) },
   '/api/v1/workspaces/{w}/requests/{id}/sheet': { GET: readsLong() },
   '/api/v1/workspaces/{w}/rule-reviews': { POST: triesLong(json()) },
   '/api/v1/workspaces/{w}/rule-samples': { POST: triesLong(json()) },
-  '/api/v1/workspaces/{w}/rule-tags': { POST: saves({ body: json() }) },
-  '/api/v1/workspaces/{w}/rules': { GET: reads('retired'), POST: saves({ body: json() }) },
+  '/api/v1/workspaces/{w}/rule-tags': { POST: saves('writeRules', { body: json() }) },
+  '/api/v1/workspaces/{w}/rules': { GET: reads('retired'), POST: saves('writeRules', { body: json() }) },
   '/api/v1/workspaces/{w}/rules/{id}': {
-    ...{ GET: reads(), PATCH: saves({ body: json() }), DELETE: saves() },
+    ...{ GET: reads(), PATCH: saves('writeRules', { body: json() }), DELETE: saves('writeRules') },
   },
   '/api/v1/workspaces/{w}/rules/{id}/filled/{source}': { GET: reads() },
   '/api/v1/workspaces/{w}/rules/{id}/preview': { GET: readsLong(), POST: triesLong(json()) },
   '/api/v1/workspaces/{w}/rules/{id}/preview/changes': { POST: triesLong(json()) },
   '/api/v1/workspaces/{w}/rules/{id}/proofs': { GET: readsLong() },
   '/api/v1/workspaces/{w}/rules/{id}/proofs/whole': { GET: reads() },
-  '/api/v1/workspaces/{w}/rules/{id}/recalculations': { POST: savesLong() },
-  '/api/v1/workspaces/{w}/rules/{id}/state': { POST: savesLong({ body: json() }) },
+  '/api/v1/workspaces/{w}/rules/{id}/recalculations': { POST: savesLong('takeLive') },
+  '/api/v1/workspaces/{w}/rules/{id}/state': { POST: savesLong('takeLive', { body: json() }) },
   '/api/v1/workspaces/{w}/rules/{id}/strength': { GET: { ...readsLong(), tells: true } },
   '/api/v1/workspaces/{w}/rules/{id}/versions': { GET: reads() },
   '/api/v1/workspaces/{w}/runs': {
@@ -151,14 +188,17 @@ export const ACCESS = {
     GET: reads('wave', 'kind', 'type', 'field', 'rule', 'search', 'after', 'limit'),
   },
   '/api/v1/workspaces/{w}/runs/{run}/left': { GET: readsLong() },
-  '/api/v1/workspaces/{w}/runs/{run}/undo': { GET: readsLong('from', 'limit'), POST: savesLong() },
-  '/api/v1/workspaces/{w}/sample-families': { GET: reads(), POST: saves({ body: json(MOST_BUNDLE) }) },
-  '/api/v1/workspaces/{w}/sample-families/{id}': { GET: reads(), DELETE: saves() },
+  '/api/v1/workspaces/{w}/runs/{run}/undo': { GET: readsLong('from', 'limit'), POST: savesLong('edit') },
+  '/api/v1/workspaces/{w}/sample-families': {
+    GET: reads(),
+    POST: saves('writeRules', { body: json(MOST_BUNDLE) }),
+  },
+  '/api/v1/workspaces/{w}/sample-families/{id}': { GET: reads(), DELETE: saves('writeRules') },
   '/api/v1/workspaces/{w}/sample-families/{id}/differences': { GET: readsLong() },
   '/api/v1/workspaces/{w}/search': { GET: reads('text') },
-  '/api/v1/workspaces/{w}/settled-day': { POST: savesLong() },
-  '/api/v1/workspaces/{w}/unfinished-rules': { GET: reads(), POST: saves({ body: json() }) },
-  '/api/v1/workspaces/{w}/unfinished-rules/{id}': { DELETE: saves() },
+  '/api/v1/workspaces/{w}/settled-day': { POST: savesLong('administer') },
+  '/api/v1/workspaces/{w}/unfinished-rules': { GET: reads(), POST: saves('writeRules', { body: json() }) },
+  '/api/v1/workspaces/{w}/unfinished-rules/{id}': { DELETE: saves('writeRules') },
   '/api/v1/workspaces/{w}/uses': { GET: reads('type', 'field', 'option', 'selection', 'person') },
   '/api/v1/workspaces/{w}/types': { GET: reads() },
 } satisfies Readonly<Record<string, Partial<Record<Method, Access>>>>;

@@ -34,6 +34,8 @@ import type {
   SavedListView,
   UndoView,
   WorkspaceView,
+  LetIn,
+  MemberView,
   OwnSession,
   SessionAnswer,
   Welcome,
@@ -135,7 +137,9 @@ export interface RouteAnswers {
   '/api/v1/workspaces/{w}/model-rehearsals': { POST: ModelRehearsal };
   '/api/v1/workspaces/{w}/notices': { GET: { readonly notices: readonly NoticeView[] } };
   '/api/v1/workspaces/{w}/paused-rules': { POST: StateChanged };
-  '/api/v1/workspaces/{w}/people': { GET: People };
+  '/api/v1/workspaces/{w}/people': { GET: { readonly people: readonly MemberView[] }; POST: LetIn };
+  '/api/v1/workspaces/{w}/people/{id}': { PATCH: MemberView; DELETE: Nothing };
+  '/api/v1/workspaces/{w}/people/{id}/password-addresses': { POST: { readonly secret: string } };
   '/api/v1/workspaces/{w}/proofs': { GET: { readonly rules: readonly RuleProofs[] }; POST: ProofRunView };
   '/api/v1/workspaces/{w}/proofs/{id}': { GET: Proof; PATCH: ProofRunView; DELETE: Nothing };
   '/api/v1/workspaces/{w}/proposals': { GET: ProposalList };

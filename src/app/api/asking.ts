@@ -1,7 +1,9 @@
+import { has, type Role, whyMayNot } from '@/core/api';
 import { checkPerson, checkSomebody } from '@/server/queries/workspaces/people';
 import { Refusal } from '@/server/refusal';
 import { CLIENT_HEADER } from '@/server/requests/front';
 import { settings } from '@/server/settings';
+import { roleIn } from '@/server/sign-in/roles';
 import { type Client, type SignedIn, signedInBy } from '@/server/sign-in/sessions';
 import { loadWorkspace } from '@/server/store/session/workspace';
 import type { Access } from './access';
@@ -45,11 +47,15 @@ const clientOf = ({ headers }: Request): Client => ({
  * Who asks. Refuses who isn't signed in where one must be, who names somebody else than themselves, and a workspace in which one doesn't take
  * part: to them there is none.
  */
-export async function askingBy(request: Request, { who }: Access, w: string | undefined): Promise<Asking> {
+export async function askingBy(request: Request, access: Access, w: string | undefined): Promise<Asking> {
+  const { who } = access;
   const named = request.headers.get('oikon-person') ?? '';
   const client = clientOf(request);
   if (settings().isDemo) {
     await checkWho(who, named, w);
+    const role = w !== undefined && named !== '' ? await roleIn(w, named) : null;
+    // Who only looks needn't say who they are.
+    if (role !== null || (w !== undefined && who === 'person')) checkRight(access, role);
     return { person: named, signedIn: null, client };
   }
   const secret = secretOf(request);
@@ -64,8 +70,12 @@ export async function askingBy(request: Request, { who }: Access, w: string | un
       'person.other',
       'You act as yourself: leave Oikon-Person out, or send your own id.',
     );
-  if (w !== undefined && !(await loadWorkspace(w)).people.has(person))
-    throw new Refusal(404, 'workspace.unknown', `There is no workspace “${w}”. Check the address.`);
+  if (w !== undefined) {
+    const role = await roleIn(w, person);
+    if (role === null)
+      throw new Refusal(404, 'workspace.unknown', `There is no workspace “${w}”. Check the address.`);
+    checkRight(access, role);
+  }
   if ((who === 'installation' || who === 'operator') && !isOperator)
     throw new Refusal(
       403,
@@ -73,6 +83,12 @@ export async function askingBy(request: Request, { who }: Access, w: string | un
       'Only an operator of this installation may do that. Ask one of them.',
     );
   return { person, signedIn, client };
+}
+
+/** Refuses what somebody's role doesn't allow, and says who may. */
+function checkRight({ right }: Access, role: Role | null): void {
+  if (right === null || (role !== null && has(role, right))) return;
+  throw new Refusal(403, 'right.missing', `${whyMayNot(role, right)} Ask somebody who may.`);
 }
 
 async function checkWho(who: Access['who'], person: string, w: string | undefined): Promise<void> {

@@ -1,5 +1,12 @@
 /** What the JSON API answers: read by the interface and by outside clients. */
-export type { InstallationEventView, NoticeView, PersonView, WorkspaceView } from './workspace';
+export type {
+  InstallationEventView,
+  NoticeView,
+  PersonView,
+  WorkspaceView,
+  LetIn,
+  MemberView,
+} from './workspace';
 export type { KeeperView, ModelRehearsal, ModelView, SelectionEffect } from './model';
 export type {
   LaterView,
@@ -55,3 +62,4 @@ export type {
   ProposalView,
 } from './proposals';
 export type { OwnSession, SessionAnswer, SessionPerson, Welcome } from './sessions';
+export { has, RIGHTS, ROLES, type Right, type Role, whyMayNot } from './rights';

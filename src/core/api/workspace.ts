@@ -1,4 +1,5 @@
 import type { Form } from '@/core/values';
+import type { Role } from './rights';
 
 /** What the JSON API answers about workspaces, their people and what happened to the installation. */
 
@@ -57,4 +58,18 @@ export interface PersonView {
   readonly role: string;
   /** How they write numbers and dates; `null`: as each workspace does. */
   readonly form: Form | null;
+}
+
+/** Somebody who takes part in a workspace, or did. */
+export interface MemberView extends PersonView {
+  /** What they may do there; `null` where they are no longer here. */
+  readonly access: Role | null;
+  /** Whether they can sign in already. */
+  readonly isAwaited: boolean;
+}
+
+/** Somebody who was let in, and what stands in the address by which they choose a password, if they need one. */
+export interface LetIn {
+  readonly person: MemberView;
+  readonly secret: string | null;
 }

@@ -170,6 +170,8 @@ export const PROBLEM_CODES = {
   map: ['otherwise'],
   /** A message. */
   message: ['unknown'],
+  /** Who takes part in a workspace. */
+  member: ['last', 'there', 'unknown'],
   /** An HTTP method. */
   method: ['unknown'],
   /** The model. */

@@ -116,6 +116,16 @@ export const INSTALLATION: readonly MigrationStep[] = [
         $$ BEGIN RAISE EXCEPTION 'the security ledger only grows'; END $$;
       CREATE TRIGGER grows BEFORE UPDATE OR DELETE OR TRUNCATE ON security_event FOR EACH STATEMENT EXECUTE FUNCTION refuse_events_to_change();`,
   },
+  {
+    name: '007-roles',
+    sql: `
+      -- What somebody may do in a workspace. Until now everybody did everything.
+      ALTER TABLE membership ADD COLUMN role text NOT NULL DEFAULT 'administrator'
+        CHECK (role IN ('reader', 'editor', 'bulkEditor', 'ruleWriter', 'ruleApprover', 'administrator'));
+      -- Who is no longer here stays named.
+      ALTER TABLE membership ADD COLUMN left_at timestamptz(3);
+      CREATE INDEX membership_of_person ON membership (person_id);`,
+  },
 ];
 
 /**

@@ -5,6 +5,7 @@ import {
   type InferCreationAttributes,
   Model,
 } from 'sequelize';
+import type { Role } from '@/core/api';
 import type { Form } from '@/core/values';
 import { database } from './connection';
 
@@ -35,6 +36,10 @@ export class Workspace extends Model<InferAttributes<Workspace>, InferCreationAt
 export class Membership extends Model<InferAttributes<Membership>, InferCreationAttributes<Membership>> {
   declare workspaceId: number;
   declare personId: string;
+  /** What they may do there. */
+  declare role: CreationOptional<Role>;
+  /** Since when they are no longer here; `null` where they are. */
+  declare leftAt: CreationOptional<Date | null>;
 }
 
 /** The models, tied to this process’s connection; migrations, not Sequelize, make their tables. */
@@ -72,6 +77,8 @@ export function models(): {
       {
         workspaceId: { type: DataTypes.INTEGER, primaryKey: true },
         personId: { type: DataTypes.UUID, primaryKey: true },
+        role: DataTypes.TEXT,
+        leftAt: DataTypes.DATE,
       },
       { ...options, modelName: 'Membership', tableName: 'membership' },
     );

@@ -7,7 +7,7 @@ import {
   firstIn,
   PLAIN_FORMS,
 } from '@/core/values';
-import type { UnfinishedContent } from '@/core/api';
+import { type Role, ROLES, type UnfinishedContent } from '@/core/api';
 import type { WireEdit } from '@/core/engine';
 import type { Expression } from '@/core/expression';
 import { type Bundle, type ImportColumn, type ImportPlan } from '@/core/intake';
@@ -68,6 +68,8 @@ const form = shape<Form>({
 
 /** What only its owner knows: taken as it is typed, and never told in a refusal. */
 const secretText = Joi.string().min(1).max(500).required();
+
+const access = Joi.valid(...(Object.keys(ROLES) as Role[]));
 
 const email = Joi.string().trim().max(254).email({ tlds: false }).required();
 
@@ -174,6 +176,11 @@ const SCHEMAS: { readonly [K in keyof Inputs]: Schema<Inputs[K]> } = {
   }),
   workspacePatch: shape<Inputs['workspacePatch']>({ name, form }).or('name', 'form'),
   personPatch: shape<Inputs['personPatch']>({ form: form.allow(null).required() }),
+  newMember: shape<Inputs['newMember']>({
+    ...{ name: Joi.string().trim().min(1).max(200).required(), email },
+    ...{ role: Joi.string().trim().max(200).allow('').default(''), access: access.required() },
+  }),
+  memberPatch: shape<Inputs['memberPatch']>({ access: access.required() }),
   signIn: shape<Inputs['signIn']>({ email: Joi.string().max(254).required(), password: secretText }),
   oneTime: shape<Inputs['oneTime']>({ secret: secretText }),
   firstAdministrator: shape<Inputs['firstAdministrator']>({
@@ -265,6 +272,8 @@ export interface Inputs {
   newWorkspace: WorkspaceInput;
   workspacePatch: { readonly name?: string; readonly form?: Form };
   personPatch: { readonly form: Form | null };
+  newMember: { readonly name: string; readonly email: string; readonly role: string; readonly access: Role };
+  memberPatch: { readonly access: Role };
   signIn: { readonly email: string; readonly password: string };
   oneTime: { readonly secret: string };
   firstAdministrator: {

@@ -11,7 +11,8 @@ export type SecurityKind =
   | 'passwordChosen'
   | 'addressMade'
   | 'administratorMade'
-  | 'personAdded';
+  | 'personAdded'
+  | 'rightsChanged';
 
 export interface SecurityEvent {
   readonly kind: SecurityKind;

@@ -9,6 +9,7 @@ import type {
   JointPreview,
   LivePreview,
   ModelView,
+  MemberView,
   PersonView,
   ProofRunView,
   RuleProofs,
@@ -80,7 +81,7 @@ export const useUses = (named: Named) =>
   });
 
 export const usePeople = () =>
-  useQuery({ queryKey: ['people'], queryFn: () => callApi<{ people: PersonView[] }>('/people') });
+  useQuery({ queryKey: ['people'], queryFn: () => callApi<{ people: MemberView[] }>('/people') });
 
 /** The lists that are kept with a name. */
 export const useLists = () =>

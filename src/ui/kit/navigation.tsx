@@ -43,13 +43,18 @@ export function Link({ href, onClick, onMouseEnter, onFocus, ...others }: LinkPr
   );
 }
 
-type ButtonLinkProps = Omit<ButtonProps, 'href'> & { readonly href: string };
+type ButtonLinkProps = Omit<ButtonProps, 'href'> & {
+  readonly href: string;
+  /** Why whoever acts may not go there, in words. */
+  readonly whyNot?: string | null;
+};
 
 /** A link to a place in the workspace that looks like a button, and is one stop for whoever goes by keys. Where something isn't saved it is asked first. */
-export function ButtonLink({ href, onClick, ...others }: ButtonLinkProps) {
+export function ButtonLink({ href, onClick, whyNot = null, ...others }: ButtonLinkProps) {
   const router = useNextRouter();
   const address = placePath(useWorkspaceKey(), href);
   const prepare = () => router.prefetch(address);
+  if (whyNot !== null) return <Button {...others} disabled title={whyNot} />;
   return (
     <Button
       {...others}

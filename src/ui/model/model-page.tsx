@@ -9,6 +9,7 @@ import { modelOf, useModelView, useRules } from '@/ui/api/queries';
 import { download } from '@/ui/kit/download';
 import { Loading } from '@/ui/kit/loading';
 import { useRouter } from '@/ui/kit/navigation';
+import { useWhyNot } from '@/ui/api/may';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { FieldDialog, ListDialog, RemoveFieldDialog } from './dialogs/model-dialogs';
 import { TypeDialog, RemoveTypeDialog } from './dialogs/type-dialogs';
@@ -56,6 +57,8 @@ function TheModel({ view, model, rules }: TheModelProps) {
   const [field, setField] = useState<string | null>(null);
   const [rule, setRule] = useState<string | null>(null);
   const [open, setOpen] = useState<Open | null>(null);
+  const whyNot = useWhyNot('administer');
+  const may = whyNot === null ? {} : { disabled: true, title: whyNot };
   const type = (chosen === null ? undefined : model.type(chosen)) ?? view.types[0] ?? null;
   const choose = (key: string) => {
     setChosen(key);
@@ -106,8 +109,10 @@ function TheModel({ view, model, rules }: TheModelProps) {
         <div className={style.modelTools}>
           <Lists view={view} onOpen={setOpen} />
           <Exports view={view} />
-          <Button onClick={() => setOpen({ kind: 'typeFromFile' })}>Type from a file</Button>
-          <Button type="primary" onClick={() => setOpen({ kind: 'addType' })}>
+          <Button {...may} onClick={() => setOpen({ kind: 'typeFromFile' })}>
+            Type from a file
+          </Button>
+          <Button type="primary" {...may} onClick={() => setOpen({ kind: 'addType' })}>
             Add a type
           </Button>
         </div>

@@ -21,6 +21,7 @@ import {
 import { article } from '@/core/article';
 import { download } from '@/ui/kit/download';
 import { Loading } from '@/ui/kit/loading';
+import { useWhyNot } from '@/ui/api/may';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { Condition } from '@/ui/expression/condition';
 import { MarkedBar, MOST_MARKED, readWholeList } from './list/bulk-edit';
@@ -74,6 +75,8 @@ function RecordsOfType({ view, type }: { view: ModelView; type: string }) {
   const router = useRouter();
   const model = useMemo(() => modelOf(view), [view]);
   const [search, setSearch] = useState('');
+  const whyNot = useWhyNot('edit');
+  const whyNotMany = useWhyNot('editMany');
   const recordType = model.type(type);
   const lists = useLists();
   const wanted = useSearchParams().get('list');
@@ -110,9 +113,13 @@ function RecordsOfType({ view, type }: { view: ModelView; type: string }) {
           style={{ width: 220, marginLeft: 'auto' }}
         />
         {recordType?.rates ? <FetchRates /> : null}
-        {recordType ? <ButtonLink href={`/records/${type}/import`}>Import a file</ButtonLink> : null}
         {recordType ? (
-          <ButtonLink href={`/records/${type}/new`} type="primary">
+          <ButtonLink href={`/records/${type}/import`} whyNot={whyNotMany}>
+            Import a file
+          </ButtonLink>
+        ) : null}
+        {recordType ? (
+          <ButtonLink href={`/records/${type}/new`} type="primary" whyNot={whyNot}>
             Add {article(recordType.name)} {recordType.name.toLowerCase()}
           </ButtonLink>
         ) : null}

@@ -11,6 +11,7 @@ import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { metWords } from '@/ui/requests/words';
 import { KindGlyph } from '@/ui/theme/glyphs';
+import { useWhyNot } from '@/ui/api/may';
 import { Term } from '@/ui/help/term';
 import { RuleList } from './list/rule-list';
 import { UnfinishedRules } from './unfinished';
@@ -23,6 +24,7 @@ export function RulesPage() {
   const model = useModelView();
   const requests = useRequests();
   const [isSetting, setSetting] = useState(false);
+  const whyNot = useWhyNot('writeRules');
   return (
     <>
       <header className="place-head">
@@ -36,8 +38,10 @@ export function RulesPage() {
             {requests.data?.requests.length ? `Requests: ${metWords(requests.data.requests)}` : 'Requests'}
           </ButtonLink>
           <ButtonLink href="/rules/review">Review</ButtonLink>
-          {model.data ? <Button onClick={() => setSetting(true)}>Defaults for new rules</Button> : null}
-          <ButtonLink href="/rules/new" type="primary" icon={<PlusOutlined />}>
+          {model.data && !whyNot ? (
+            <Button onClick={() => setSetting(true)}>Defaults for new rules</Button>
+          ) : null}
+          <ButtonLink href="/rules/new" type="primary" icon={<PlusOutlined />} whyNot={whyNot}>
             Write a rule
           </ButtonLink>
         </div>

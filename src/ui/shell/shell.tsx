@@ -13,6 +13,7 @@ import {
   RequestsGlyph,
   RulesGlyph,
   HelpGlyph,
+  SettingsGlyph,
   TodayGlyph,
 } from '@/ui/theme/glyphs';
 import dynamic from 'next/dynamic';
@@ -36,6 +37,7 @@ const PLACES = [
   { path: '/records', name: 'Records', glyph: RecordsGlyph },
   { path: '/model', name: 'Model', glyph: ModelGlyph },
   { path: '/ledger', name: 'Ledger', glyph: LedgerGlyph },
+  { path: '/settings', name: 'Settings', glyph: SettingsGlyph },
 ] as const;
 
 /** Loaded when it is first opened. */

@@ -85,6 +85,16 @@ export const TodayGlyph = (props: GlyphProps) => (
   </Drawing>
 );
 
+/** Somebody, and what is open to them. */
+export const SettingsGlyph = (props: GlyphProps) => (
+  <Drawing {...props}>
+    <circle cx="7" cy="6" r="3" />
+    <path d="M2 17v-1.5A4.5 4.5 0 0 1 6.5 11H8" />
+    <circle cx="13" cy="14" r="2.6" />
+    <path d="M15.6 14H19M17.6 14v2" />
+  </Drawing>
+);
+
 /** An open book with a mark at its middle. */
 export const HelpGlyph = (props: GlyphProps) => (
   <Drawing {...props}>

@@ -102,7 +102,10 @@ test('gives the model with who keeps what, the people, and the rules as sentence
     { type: 'exhibition', field: 'insuredTotal', rule: { name: 'Total', state: 'live' } },
   ]);
   expect((await call(people, {})).answer.people).toEqual([
-    { id: TESTER.id, name: TESTER.name, role: TESTER.role, form: null },
+    {
+      ...{ id: TESTER.id, name: TESTER.name, role: TESTER.role, form: null },
+      ...{ access: 'administrator', isAwaited: true },
+    },
   ]);
   expect((await call(listRules, {})).answer.rules).toMatchObject([
     {

@@ -1,14 +1,24 @@
-import type { PersonView } from '@/core/api';
+import type { MemberView, PersonView } from '@/core/api';
 import { models, type Person } from '@/server/database/models';
 import { Refusal } from '@/server/refusal';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 
 export const personView = ({ id, name, role, form }: Person): PersonView => ({ id, name, role, form });
 
-export async function listPeople({ people }: LoadedWorkspace): Promise<PersonView[]> {
-  const { Person } = models();
+/** Everybody who takes part in a workspace, or did. */
+export async function listPeople({ id: workspaceId, people }: LoadedWorkspace): Promise<MemberView[]> {
+  const { Person, Membership } = models();
   const found = await Person.findAll({ where: { id: [...people.keys()] }, order: [['id', 'ASC']] });
-  return found.map(personView);
+  const members = new Map(
+    (await Membership.findAll({ where: { workspaceId } })).map((one) => [one.personId, one]),
+  );
+  return found.map((person) => {
+    const member = members.get(person.id);
+    const access = member && !member.leftAt ? member.role : null;
+    // As the workspace calls them: who has left is called so.
+    const name = people.get(person.id) ?? person.name;
+    return { ...personView(person), name, access, isAwaited: person.password === null };
+  });
 }
 
 /** Everybody of the installation. */

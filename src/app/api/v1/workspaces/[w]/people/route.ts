@@ -1,8 +1,15 @@
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
+import { letIn } from '@/server/actions/workspaces/members';
+import { readInput } from '@/server/forms/input';
 import { listPeople } from '@/server/queries/workspaces/people';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces/{w}/people', {
   GET: async ({ params }) => ({
     body: { people: await listPeople(await workspaceOf(params)) },
   }),
+  /** Lets somebody in. */
+  POST: async ({ params, json, person, signedIn }) => {
+    const by = { workspace: params.w, person, isOperator: signedIn?.isOperator ?? false };
+    return { status: 201, body: await letIn(by, readInput('newMember', await json())) };
+  },
 });

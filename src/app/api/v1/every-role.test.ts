@@ -1,0 +1,148 @@
+import { type Right, ROLES, type Role } from '@/core/api';
+import { galleries } from '@/core/testing/galleries';
+import { QueryTypes } from 'sequelize';
+import { ACCESS, type Access, type Method } from '@/app/api/access';
+import { askingBy, sessionCookie } from '@/app/api/asking';
+import { database, disconnect } from '@/server/database/connection';
+import { forgetSettings } from '@/server/settings';
+import { beginSession, endSessions } from '@/server/sign-in/sessions';
+import { changeAccess, endMembership } from '@/server/actions/workspaces/members';
+import { refusal } from '@/server/testing/refusal';
+import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
+
+/**
+ * Written down by hand, apart from the table that the application decides by: what each role is answered, route by route, for what it may not do. What
+ * isn't named here every role may.
+ */
+const REFUSED: Readonly<Record<Exclude<Role, 'administrator'>, readonly RegExp[]>> = (() => {
+  const administering = [
+    /^(PATCH|DELETE) \/api\/v1\/workspaces\/\{w\}$/,
+    /^POST .*\/(bundle-merges|model-changes|settled-day|people)$/,
+    /^(PATCH|DELETE) .*\/people\/\{id\}$/,
+    /^POST .*\/password-addresses$/,
+  ];
+  const takingLive = [/^POST .*\/(live-rules|paused-rules|rules\/\{id\}\/(state|recalculations))$/];
+  const writing = [
+    /^(POST|PATCH|DELETE) .*\{w\}\/(rules|proofs|requests|sample-families|unfinished-rules)(\/\{id\})?(\/agreements)?$/,
+    /^POST .*\/rule-tags$/,
+  ];
+  const many = [/^POST .*\/(imports|list-edits)\/\{type\}$/];
+  const editing = [
+    /^(POST|PATCH|DELETE) .*\{w\}\/(records|lists|messages|queued-saves)(\/\{type\})?(\/\{id\})?$/,
+    /^POST .*\{w\}\/changes$/,
+    /^POST .*\/(rates|undo|proposals\/decisions|recalculations\/\{field\})$/,
+  ];
+  return {
+    reader: [...administering, ...takingLive, ...writing, ...many, ...editing],
+    editor: [...administering, ...takingLive, ...writing, ...many],
+    bulkEditor: [...administering, ...takingLive, ...writing],
+    ruleWriter: [...administering, ...takingLive, ...many],
+    ruleApprover: [...administering, ...many],
+  };
+})();
+
+const isRefused = (role: Role, route: string): boolean =>
+  role !== 'administrator' && REFUSED[role].some((one) => one.test(route));
+
+interface Called {
+  readonly route: string;
+  readonly path: string;
+  readonly access: Access;
+}
+
+const ROUTES: readonly Called[] = Object.entries(ACCESS).flatMap(([path, methods]) =>
+  Object.entries(methods as Partial<Record<Method, Access>>).map(([method, access]) => ({
+    ...{ route: `${method} ${path}`, path, access },
+  })),
+);
+
+let workspace: TestWorkspace;
+let other: TestWorkspace;
+const rita = '00000000-0000-7000-8000-0000000000ef';
+let secret: string;
+
+beforeAll(async () => {
+  const model = galleries();
+  workspace = await testWorkspace({ model, rows: [], rules: [] });
+  other = await testWorkspace({ model, rows: [], rules: [] });
+  await database().query(
+    `INSERT INTO person (id, name, email, role) VALUES ($1, 'Rita Role', $2, 'Tester') ON CONFLICT DO NOTHING`,
+    { bind: [rita, `rita-${process.pid}@choir.example`] },
+  );
+  await database().query(
+    `INSERT INTO membership (workspace_id, person_id, role) SELECT id, $1, 'reader' FROM workspace WHERE key = $2`,
+    { bind: [rita, workspace.key] },
+  );
+  process.env.OIKON_DEMO = '';
+  process.env.OIKON_ORIGIN = 'https://oikon.example.org';
+  forgetSettings();
+  secret = await beginSession(rita, { address: '192.0.2.1', agent: 'Test' });
+});
+afterAll(async () => {
+  process.env.OIKON_DEMO = '1';
+  delete process.env.OIKON_ORIGIN;
+  forgetSettings();
+  await endSessions(rita);
+  await workspace.remove();
+  await other.remove();
+  await database().query('DELETE FROM person WHERE id = $1', { bind: [rita], type: QueryTypes.SELECT });
+  await disconnect();
+});
+
+/** What whoever calls is answered before anything is done: 200 where they may go on. */
+async function statusOf({ path, access }: Called, kept: string | null, key = workspace.key): Promise<number> {
+  const headers: Record<string, string> = kept === null ? {} : { cookie: `${sessionCookie()}=${kept}` };
+  const request = new Request(`https://oikon.example.org${path}`, { headers });
+  const w = path.includes('{w}') ? key : undefined;
+  return askingBy(request, access, w).then(
+    () => 200,
+    (error: unknown) => (error as { status: number }).status,
+  );
+}
+
+const by = () => ({ workspace: workspace.key, person: TESTER.id, isOperator: false });
+const needsSession = ({ access }: Called) => access.who !== 'stranger' && access.who !== 'probe';
+const isOfInstallation = ({ access }: Called) => access.who === 'operator' || access.who === 'installation';
+
+test.each(Object.keys(ROLES) as Role[])(
+  'as %s each route is answered as it is written down',
+  async (role) => {
+    await changeAccess(by(), rita, role);
+    const answered: string[] = [];
+    const expected: string[] = [];
+    for (const called of ROUTES) {
+      answered.push(`${called.route} ${await statusOf(called, secret)}`);
+      const isClosed = isRefused(role, called.route) || isOfInstallation(called);
+      expected.push(`${called.route} ${needsSession(called) && isClosed ? 403 : 200}`);
+    }
+    expect(answered).toEqual(expected);
+    expect(expected.length).toBeGreaterThan(100);
+  },
+);
+
+test('another workspace isn’t there, and without a session nothing is', async () => {
+  for (const called of ROUTES) {
+    const inside = called.path.includes('{w}');
+    const closed = isOfInstallation(called) ? 403 : 200;
+    const elsewhere = needsSession(called) && inside ? 404 : needsSession(called) ? closed : 200;
+    expect([called.route, await statusOf(called, secret, other.key)]).toEqual([called.route, elsewhere]);
+    const nobody = needsSession(called) ? 401 : 200;
+    expect([called.route, await statusOf(called, null)]).toEqual([called.route, nobody]);
+    expect([called.route, await statusOf(called, 'A'.repeat(43))]).toEqual([called.route, nobody]);
+  }
+});
+
+test('every right is one that somebody has and somebody hasn’t, and every route of a workspace takes one', () => {
+  for (const { route, path, access } of ROUTES)
+    if (path.includes('{w}')) expect([route, access.right]).toEqual([route, expect.any(String) as Right]);
+});
+
+test('who is no longer here may do nothing, at once; the last administrator stays', async () => {
+  await endMembership(by(), rita);
+  const reading = ROUTES.find(({ route }) => route === 'GET /api/v1/workspaces/{w}/types')!;
+  expect(await statusOf(reading, secret)).toBe(404);
+  expect((await workspace.load()).people.get(rita)).toBe('Rita Role (no longer here)');
+  expect((await refusal(endMembership(by(), TESTER.id))).code).toBe('member.last');
+  expect((await refusal(changeAccess(by(), TESTER.id, 'reader'))).code).toBe('member.last');
+  expect((await refusal(changeAccess(by(), rita, 'reader'))).code).toBe('member.unknown');
+});

@@ -1,0 +1,130 @@
+import type { MemberView } from '@/core/api';
+import { type Role, ROLES } from '@/core/api';
+import { Button, Popconfirm, Select } from 'antd';
+import { useState } from 'react';
+import { callApi } from '@/ui/api/client';
+import { usePerson } from '@/ui/api/person';
+import { useInvalidate } from '@/ui/api/queries';
+import { useSession } from '@/ui/api/session';
+import { useTask } from '@/ui/kit/hooks/use-task';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { AddressDialog } from './address-dialog';
+import { clsx } from 'clsx';
+import style from './settings.module.css';
+
+export const ACCESS_CHOICES = (Object.keys(ROLES) as Role[]).map((value) => ({
+  value,
+  label: ROLES[value].name,
+}));
+
+interface PeopleTableProps {
+  readonly people: readonly MemberView[];
+  /** Why whoever acts may change nothing of it. */
+  readonly whyNot: string | null;
+}
+
+/** Everybody who takes part, with what they may do; those who are no longer here come last. */
+export function PeopleTable({ people, whyNot }: PeopleTableProps) {
+  const { id: acting } = usePerson();
+  const { isDemo } = useSession();
+  const invalidate = useInvalidate();
+  const task = useTask();
+  const [address, setAddress] = useState<{ readonly name: string; readonly secret: string } | null>(null);
+  const change = (person: MemberView, access: Role) =>
+    void task.run(
+      () =>
+        callApi<MemberView>(`/people/${person.id}`, { method: 'PATCH', body: { access }, person: acting }),
+      () => `${person.name} is ${ROLES[access].name} here now`,
+      () => void invalidate.everything(),
+    );
+  const end = (person: MemberView) =>
+    void task.run(
+      () => callApi(`/people/${person.id}`, { method: 'DELETE', person: acting }),
+      () => `${person.name} may do nothing here any more`,
+      () => void invalidate.everything(),
+    );
+  const ask = (person: MemberView) =>
+    void task.run(
+      () =>
+        callApi<{ secret: string }>(`/people/${person.id}/password-addresses`, {
+          method: 'POST',
+          person: acting,
+        }),
+      null,
+      ({ secret }) => setAddress({ name: person.name, secret }),
+    );
+  const sorted = [...people].sort(
+    (a, b) => Number(a.access === null) - Number(b.access === null) || a.name.localeCompare(b.name),
+  );
+  return (
+    <section className={clsx('sheet', style.sheet)} aria-labelledby="people">
+      <div className="sheet-head">
+        <h2 id="people">People</h2>
+      </div>
+      <ProblemNotice error={task.error} />
+      {whyNot ? <p className={clsx('quiet', style.note)}>{whyNot}</p> : null}
+      <table className={style.people}>
+        <thead>
+          <tr>
+            <th scope="col">Name</th>
+            <th scope="col">What they are</th>
+            <th scope="col">What they may</th>
+            <th scope="col">
+              <span className="visually-hidden">Change</span>
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {sorted.map((person) => (
+            <tr key={person.id}>
+              <td>
+                {person.name}
+                {person.isAwaited && !isDemo && person.access ? (
+                  <span className="quiet"> · hasn’t signed in yet</span>
+                ) : null}
+              </td>
+              <td>{person.role}</td>
+              <td>
+                {person.access === null ? (
+                  <span className="quiet">nothing any more</span>
+                ) : (
+                  <Select
+                    className={style.access}
+                    aria-label={`What ${person.name} may`}
+                    value={person.access}
+                    disabled={whyNot !== null || task.isBusy}
+                    options={ACCESS_CHOICES}
+                    onChange={(access: Role) => change(person, access)}
+                  />
+                )}
+              </td>
+              <td>
+                {person.access !== null && whyNot === null ? (
+                  <>
+                    {isDemo ? null : (
+                      <Button size="small" type="text" onClick={() => ask(person)}>
+                        Address for a password …
+                      </Button>
+                    )}
+                    <Popconfirm
+                      title={`${person.name} is no longer here?`}
+                      description="They may do nothing here from now on, at once. Where they are named they stay."
+                      okText="No longer here"
+                      cancelText="Stays"
+                      onConfirm={() => end(person)}
+                    >
+                      <Button size="small" type="text" aria-label={`${person.name} is no longer here …`}>
+                        No longer here …
+                      </Button>
+                    </Popconfirm>
+                  </>
+                ) : null}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {address ? <AddressDialog {...address} onClose={() => setAddress(null)} /> : null}
+    </section>
+  );
+}

@@ -1,0 +1,48 @@
+'use client';
+
+import { PlusOutlined } from '@ant-design/icons';
+import { Button } from 'antd';
+import { useState } from 'react';
+import { useWhyNot } from '@/ui/api/may';
+import { usePeople } from '@/ui/api/queries';
+import { Loading } from '@/ui/kit/loading';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { LetInDialog } from './let-in-dialog';
+import { PeopleTable } from './people-table';
+import { RolesTable } from './roles-table';
+
+/** Who takes part in the workspace, and what they may do. */
+export function SettingsPage() {
+  const { data, error } = usePeople();
+  const [isLettingIn, setLettingIn] = useState(false);
+  const whyNot = useWhyNot('administer');
+  return (
+    <>
+      <header className="place-head">
+        <h1>Settings</h1>
+        <span className="place-lead">Who takes part, and what they may do here.</span>
+        <div className="place-actions">
+          <Button
+            type="primary"
+            icon={<PlusOutlined />}
+            disabled={whyNot !== null}
+            {...(whyNot ? { title: whyNot } : {})}
+            onClick={() => setLettingIn(true)}
+          >
+            Let somebody in
+          </Button>
+        </div>
+      </header>
+      <div className="place-body">
+        <ProblemNotice error={error} />
+        {data ? (
+          <PeopleTable people={data.people} whyNot={whyNot} />
+        ) : error ? null : (
+          <Loading what="the people" />
+        )}
+        <RolesTable />
+      </div>
+      {isLettingIn ? <LetInDialog onClose={() => setLettingIn(false)} /> : null}
+    </>
+  );
+}

@@ -77,6 +77,13 @@ const VIEWS: readonly [name: string, open: (page: Page) => Promise<void>][] = [
     },
   ],
   [
+    'the settings',
+    async (page) => {
+      await page.goto('/w/wrenfield/settings');
+      await expect(page.getByRole('combobox', { name: 'What Callum Reyes may' })).toBeVisible();
+    },
+  ],
+  [
     'the requests',
     async (page) => {
       await page.goto('/w/wrenfield/requests');

@@ -162,6 +162,7 @@ test('from a request through a rule that is wrong at its limit, found by what no
     await expect(region(page, 'How it stands')).toContainText('Met: live, and proven');
     await page.getByRole('textbox', { name: 'Note to the agreement' }).fill('in the meeting');
     await page.getByRole('button', { name: 'Agrees' }).click();
+    await expect(region(page, 'Who agreed')).toContainText('(in the meeting)');
     await page.getByRole('link', { name: 'Acceptance sheet' }).click();
     const sheet = page.getByRole('article');
     await expect(sheet).toContainText('Met: every rule is live, and every proof holds.');

@@ -152,6 +152,21 @@ test.describe.serial('an installation that isn’t the demo', () => {
       await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
     }
     await page.getByRole('button', { name: /^Signed in as/ }).click();
+    await page.getByRole('menuitem', { name: 'Change your password …' }).click();
+    const dialog = page.getByRole('dialog');
+    await dialog.getByLabel('The password that you have').fill(PASSWORD);
+    await dialog.getByLabel('The new one').fill('geese');
+    await dialog.getByRole('button', { name: 'Change it' }).click();
+    await expect(dialog.getByRole('alert')).toContainText('found 5');
+    await dialog.getByLabel('The new one').fill(PASSWORD);
+    await page.keyboard.press('Enter');
+    await expect(page.getByText(/^Your password is another now/)).toBeVisible();
+    await page.goto('/workspaces');
+    const ledger = page.getByRole('region', { name: 'Who came in, and what they may' });
+    await expect(ledger).toContainText('gave a wrong password');
+    await expect(ledger).toContainText('made the first administrator’s account');
+    await page.goto('/w/choir/today');
+    await page.getByRole('button', { name: /^Signed in as/ }).click();
     await page.getByRole('menuitem', { name: 'Sign out' }).click();
     await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
     await page.goto('/w/choir/today');
@@ -235,6 +250,39 @@ test.describe.serial('an installation that isn’t the demo', () => {
     await administrator.context.close();
     await colleague.context.close();
     expect([...administrator.refused, ...colleague.refused]).toEqual([]);
+  });
+
+  test('a program acts by a token, with what it was given, until the token ends', async ({
+    browser,
+    request,
+  }) => {
+    const { context, page, refused } = await browserOf(browser);
+    await page.goto('/w/choir/today');
+    await signIn(page);
+    const open = async () => {
+      await page.getByRole('button', { name: /^Signed in as/ }).click();
+      await page.getByRole('menuitem', { name: 'Tokens for programs …' }).click();
+    };
+    await open();
+    const dialog = page.getByRole('dialog');
+    await dialog.getByLabel('For which program').fill('Nightly import');
+    await dialog.getByRole('button', { name: 'Make the token' }).click();
+    const token = await dialog.getByText(/^oikon_/).innerText();
+    const headers = { Authorization: `Bearer ${token}` };
+    const get = (path: string) => request.get(`${own.base}${path}`, { headers });
+    expect((await get('/api/v1/workspaces/choir/types')).status()).toBe(200);
+    expect((await get('/api/v1/tokens')).status()).toBe(403);
+    const saved = await request.post(`${own.base}/api/v1/workspaces/choir/changes`, { headers, data: {} });
+    expect([saved.status(), ((await saved.json()) as { code: string }).code]).toEqual([403, 'right.missing']);
+    await page.reload();
+    await open();
+    await expect(dialog).not.toContainText(token);
+    await expect(dialog.getByRole('listitem')).toContainText('used last');
+    await dialog.getByRole('button', { name: 'End Nightly import' }).click();
+    await expect(dialog.getByRole('listitem')).toHaveCount(0);
+    expect((await get('/api/v1/workspaces/choir/types')).status()).toBe(401);
+    await context.close();
+    expect(refused).toEqual([]);
   });
 
   test('a stranger gets nothing', async ({ browser, request }) => {

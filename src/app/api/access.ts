@@ -8,10 +8,10 @@ export type Method = 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE';
 /** What a route and method ask of whoever calls them, and of the server. Whatever isn't told here is refused. */
 export interface Access {
   /**
-   * Who may: a `stranger` and a `probe` without signing in; `anyone` who is signed in, and takes part in the workspace that the address names; a
+   * Who may: a `stranger` and a `probe` without signing in; `account`: whoever is signed in themselves, not a program for them; `anyone` who is signed in, and takes part in the workspace that the address names; a
    * `person` of it who acts; an `operator` of the installation, who looks at it, or acts on it (`installation`). In the demo nobody signs in: who acts is named by the header `Oikon-Person`.
    */
-  readonly who: 'stranger' | 'probe' | 'anyone' | 'person' | 'operator' | 'installation';
+  readonly who: 'stranger' | 'probe' | 'anyone' | 'account' | 'person' | 'operator' | 'installation';
   /** What one may have to do there, in the workspace that the address names; `null` where it names none. */
   readonly right: Right | null;
   readonly work: Exclude<Work, 'upload'> | 'probe';
@@ -66,6 +66,11 @@ const enters = (body?: BodyBounds): Access => ({
   ...{ who: 'stranger', right: null, work: 'read', saves: false, ...(body ? { body } : {}) },
 });
 
+/** Does something with one's own account. */
+const accounts = (body?: BodyBounds): Access => ({
+  ...{ who: 'account', right: null, work: 'read', saves: false, ...(body ? { body } : {}) },
+});
+
 const LIST = ['search', 'condition', 'sort', 'bin', 'filter.', 'beneath.'];
 
 /** Every route of the API with its methods. */
@@ -76,9 +81,13 @@ export const ACCESS = {
   '/api/v1/installation-events': { GET: overlooks('before', 'limit') },
   '/api/v1/people': { GET: reads() },
   '/api/v1/people/{id}': { PATCH: installs({ body: json() }) },
+  '/api/v1/security-events': { GET: overlooks('before', 'limit') },
   '/api/v1/session': { GET: enters(), POST: enters(json()), DELETE: enters() },
-  '/api/v1/sessions': { GET: reads() },
-  '/api/v1/sessions/{handle}': { DELETE: reads() },
+  '/api/v1/session/password': { POST: accounts(json()) },
+  '/api/v1/sessions': { GET: accounts() },
+  '/api/v1/sessions/{handle}': { DELETE: accounts() },
+  '/api/v1/tokens': { GET: accounts(), POST: accounts(json()) },
+  '/api/v1/tokens/{handle}': { DELETE: accounts() },
   '/api/v1/welcome': { POST: enters(json()) },
   '/api/v1/welcome/administrator': { POST: enters(json()) },
   '/api/v1/welcome/password': { POST: enters(json()) },

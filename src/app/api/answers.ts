@@ -37,6 +37,8 @@ import type {
   LetIn,
   MemberView,
   OwnSession,
+  SecurityEventView,
+  TokenView,
   SessionAnswer,
   Welcome,
 } from '@/core/api';
@@ -106,9 +108,15 @@ export interface RouteAnswers {
   };
   '/api/v1/people': { GET: People };
   '/api/v1/people/{id}': { PATCH: PersonView };
+  '/api/v1/security-events': {
+    GET: { readonly events: readonly SecurityEventView[]; readonly next: string | null };
+  };
   '/api/v1/session': { GET: SessionAnswer; POST: SessionAnswer; DELETE: Nothing };
+  '/api/v1/session/password': { POST: SessionAnswer };
   '/api/v1/sessions': { GET: { readonly sessions: readonly OwnSession[] } };
   '/api/v1/sessions/{handle}': { DELETE: Nothing };
+  '/api/v1/tokens': { GET: { readonly tokens: readonly TokenView[] }; POST: { readonly token: string } };
+  '/api/v1/tokens/{handle}': { DELETE: Nothing };
   '/api/v1/welcome': { POST: Welcome };
   '/api/v1/welcome/administrator': { POST: SessionAnswer };
   '/api/v1/welcome/password': { POST: SessionAnswer };

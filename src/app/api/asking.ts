@@ -1,10 +1,11 @@
-import { has, type Role, whyMayNot } from '@/core/api';
+import { has, RIGHTS, type Role, whyMayNot } from '@/core/api';
 import { checkPerson, checkSomebody } from '@/server/queries/workspaces/people';
 import { Refusal } from '@/server/refusal';
 import { CLIENT_HEADER } from '@/server/requests/front';
 import { settings } from '@/server/settings';
 import { roleIn } from '@/server/sign-in/roles';
 import { type Client, type SignedIn, signedInBy } from '@/server/sign-in/sessions';
+import { isToken, tokenBy } from '@/server/sign-in/tokens';
 import { loadWorkspace } from '@/server/store/session/workspace';
 import type { Access } from './access';
 
@@ -38,6 +39,14 @@ function secretOf(request: Request): string | null {
   return secret && /^[A-Za-z0-9_-]{43}$/.test(secret) ? secret : null;
 }
 
+/** The token that a program sends (RFC 6750); empty where it is none, `null` where none is sent. */
+function bearerOf(request: Request): string | null {
+  const header = request.headers.get('authorization');
+  if (header === null) return null;
+  const [, text = ''] = /^Bearer (.+)$/i.exec(header) ?? [];
+  return isToken(text) ? text : '';
+}
+
 const clientOf = ({ headers }: Request): Client => ({
   address: headers.get(CLIENT_HEADER) ?? 'unknown',
   agent: headers.get('user-agent') ?? '',
@@ -58,8 +67,10 @@ export async function askingBy(request: Request, access: Access, w: string | und
     if (role !== null || (w !== undefined && who === 'person')) checkRight(access, role);
     return { person: named, signedIn: null, client };
   }
-  const secret = secretOf(request);
-  const signedIn = secret === null ? null : await signedInBy(secret);
+  const bearer = bearerOf(request);
+  const token = bearer === null ? null : await tokenBy(bearer);
+  const secret = bearer === null ? secretOf(request) : null;
+  const signedIn = secret === null ? token : await signedInBy(secret);
   if (who === 'stranger' || who === 'probe') return { person: signedIn?.person ?? '', signedIn, client };
   if (!signedIn)
     throw new Refusal(401, 'session.none', 'You aren’t signed in, or no longer. Sign in, and try again.');
@@ -72,10 +83,18 @@ export async function askingBy(request: Request, access: Access, w: string | und
     );
   if (w !== undefined) {
     const role = await roleIn(w, person);
-    if (role === null)
+    if (role === null || (token && !token.workspaces.has(w)))
       throw new Refusal(404, 'workspace.unknown', `There is no workspace “${w}”. Check the address.`);
     checkRight(access, role);
+    if (token && access.right !== null && !token.rights.has(access.right))
+      throw new Refusal(
+        403,
+        'right.missing',
+        `This token wasn’t given what it takes to ${RIGHTS[access.right]}. Make another that may.`,
+      );
   }
+  if (who === 'account' && token)
+    throw new Refusal(403, 'right.missing', 'A token sees to no account: sign in yourself for that.');
   if ((who === 'installation' || who === 'operator') && !isOperator)
     throw new Refusal(
       403,

@@ -61,5 +61,14 @@ export type {
   ProposalList,
   ProposalView,
 } from './proposals';
-export type { OwnSession, SessionAnswer, SessionPerson, Welcome } from './sessions';
+export type {
+  OwnSession,
+  SecurityEventView,
+  SecurityKind,
+  SessionAnswer,
+  SessionPerson,
+  Welcome,
+  NewToken,
+  TokenView,
+} from './sessions';
 export { has, RIGHTS, ROLES, type Right, type Role, whyMayNot } from './rights';

@@ -1,5 +1,7 @@
 /** What the JSON API answers about who is signed in. */
 
+import type { Right } from './rights';
+
 export interface SessionPerson {
   readonly id: string;
   readonly name: string;
@@ -32,4 +34,55 @@ export interface Welcome {
   /** Of whose password it is; `null` for the first administrator. */
   readonly name: string | null;
   readonly email: string | null;
+}
+
+/** What is noted in the security ledger. */
+export type SecurityKind =
+  | 'signedIn'
+  | 'signInFailed'
+  | 'signInHeldBack'
+  | 'signedOut'
+  | 'sessionEnded'
+  | 'passwordChosen'
+  | 'addressMade'
+  | 'administratorMade'
+  | 'personAdded'
+  | 'rightsChanged'
+  | 'tokenMade'
+  | 'tokenEnded';
+
+/** An entry of the security ledger. */
+export interface SecurityEventView {
+  readonly id: string;
+  readonly at: string;
+  readonly kind: SecurityKind;
+  /** Whom it is about; `null` where that isn't known. */
+  readonly person: string | null;
+  /** Of the client; `null` where it was done for somebody else. */
+  readonly address: string | null;
+  /** Who did it, where that is somebody else. */
+  readonly by: string | null;
+  /** Of changed rights: where, and what role; `null` for none any more. */
+  readonly workspace: string | null;
+  readonly access: string | null;
+}
+
+/** A token as it is asked for. */
+export interface NewToken {
+  readonly name: string;
+  /** What the program may do; never more than whoever made it. */
+  readonly rights: readonly Right[];
+  /** Keys of workspaces. */
+  readonly workspaces: readonly string[];
+  /** For how many days it is good. */
+  readonly days: number;
+}
+
+/** One of one's own tokens; what the program keeps was told once. */
+export interface TokenView extends Omit<NewToken, 'days'> {
+  readonly handle: string;
+  /** Instants; `used`: last, to a minute, `null` before. */
+  readonly made: string;
+  readonly ends: string;
+  readonly used: string | null;
 }

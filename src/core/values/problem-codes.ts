@@ -308,6 +308,8 @@ export const PROBLEM_CODES = {
   signIn: ['demo', 'wait', 'wrong'],
   /** A strength of proofs. */
   strength: ['time'],
+  /** A token of a program. */
+  token: ['most', 'unknown'],
   /** A type that is asked for. */
   type: ['unknown'],
   /** An undo. */

@@ -126,6 +126,23 @@ export const INSTALLATION: readonly MigrationStep[] = [
       ALTER TABLE membership ADD COLUMN left_at timestamptz(3);
       CREATE INDEX membership_of_person ON membership (person_id);`,
   },
+  {
+    name: '008-tokens',
+    sql: `
+      -- By which programs act for a person, with less than they may. What a program keeps is nowhere here: id is its SHA-256.
+      CREATE TABLE token (
+        id bytea PRIMARY KEY,
+        handle uuid NOT NULL UNIQUE,
+        person uuid NOT NULL REFERENCES person ON DELETE CASCADE,
+        name text NOT NULL,
+        rights text[] NOT NULL,
+        workspaces text[] NOT NULL,
+        made timestamptz(3) NOT NULL DEFAULT clock_timestamp(),
+        ends timestamptz(3) NOT NULL,
+        used timestamptz(3)
+      );
+      CREATE INDEX token_of_person ON token (person);`,
+  },
 ];
 
 /**

@@ -7,7 +7,7 @@ import {
   firstIn,
   PLAIN_FORMS,
 } from '@/core/values';
-import { type Role, ROLES, type UnfinishedContent } from '@/core/api';
+import { type NewToken, RIGHTS, type Role, ROLES, type UnfinishedContent } from '@/core/api';
 import type { WireEdit } from '@/core/engine';
 import type { Expression } from '@/core/expression';
 import { type Bundle, type ImportColumn, type ImportPlan } from '@/core/intake';
@@ -187,6 +187,16 @@ const SCHEMAS: { readonly [K in keyof Inputs]: Schema<Inputs[K]> } = {
     ...{ secret: secretText, password: secretText },
     ...{ name: Joi.string().trim().min(1).max(200).required(), email },
   }),
+  newToken: shape<Inputs['newToken']>({
+    name: Joi.string().trim().min(1).max(100).required(),
+    rights: Joi.array()
+      .items(Joi.valid(...Object.keys(RIGHTS)).required())
+      .unique()
+      .required(),
+    workspaces: Joi.array().items(Joi.string().max(40).required()).min(1).max(200).unique().required(),
+    days: Joi.number().integer().min(1).max(366).required(),
+  }),
+  ownPassword: shape<Inputs['ownPassword']>({ password: secretText, next: secretText }),
   newPassword: shape<Inputs['newPassword']>({ secret: secretText, password: secretText }),
   workspaceRemoval: shape<Inputs['workspaceRemoval']>({ confirmation: kept.max(200).allow('').required() }),
   listEditRehearsal: shape<Inputs['listEditRehearsal']>(listEdit),
@@ -282,6 +292,8 @@ export interface Inputs {
     readonly email: string;
     readonly password: string;
   };
+  newToken: NewToken;
+  ownPassword: { readonly password: string; readonly next: string };
   newPassword: { readonly secret: string; readonly password: string };
   workspaceRemoval: { readonly confirmation: string };
   listEditRehearsal: Omit<ListEditInput, 'workspace' | 'person' | 'type' | 'tell'>;

@@ -25,7 +25,8 @@ function limiters(): Limiters {
   const made = (keyPrefix: string, points: number, duration: number) =>
     new RateLimiterPostgres({
       ...{ storeClient: database(), storeType: 'sequelize', tableName: 'rate_limit', tableCreated: true },
-      ...{ keyPrefix, points, duration },
+      // What is over is swept (`sweepSessions`): no timer of its own goes on.
+      ...{ keyPrefix, points, duration, clearExpiredByTimeout: false },
     });
   return (globals.oikonLimiters ??= {
     from: made('from', 100, 15 * MINUTE),

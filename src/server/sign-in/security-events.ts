@@ -1,18 +1,6 @@
+import type { SecurityEventView, SecurityKind } from '@/core/api';
 import { QueryTypes, type Transaction } from 'sequelize';
 import { database } from '@/server/database/connection';
-
-/** What is noted in the security ledger. */
-export type SecurityKind =
-  | 'signedIn'
-  | 'signInFailed'
-  | 'signInHeldBack'
-  | 'signedOut'
-  | 'sessionEnded'
-  | 'passwordChosen'
-  | 'addressMade'
-  | 'administratorMade'
-  | 'personAdded'
-  | 'rightsChanged';
 
 export interface SecurityEvent {
   readonly kind: SecurityKind;
@@ -40,4 +28,19 @@ export async function isKnownFrom(person: string, address: string): Promise<bool
     { bind: [person, address], type: QueryTypes.SELECT },
   );
   return found.length > 0;
+}
+
+/** The security ledger, the latest first; `next` gives those before. */
+export async function securityEvents(
+  before: string | null,
+  limit: number,
+): Promise<{ readonly events: SecurityEventView[]; readonly next: string | null }> {
+  const found = await database().query<SecurityEventView & { at: Date }>(
+    `SELECT e.id::text, e.at, e.kind, p.name AS person, e.address, b.name AS by, e.data ->> 'workspace' AS workspace, e.data ->> 'access' AS access
+      FROM security_event e LEFT JOIN person p ON p.id = e.person LEFT JOIN person b ON b.id::text = e.data ->> 'by'
+      WHERE $1::bigint IS NULL OR e.id < $1::bigint ORDER BY e.id DESC LIMIT $2`,
+    { bind: [before, limit + 1], type: QueryTypes.SELECT },
+  );
+  const events = found.slice(0, limit).map((one) => ({ ...one, at: one.at.toISOString() }));
+  return { events, next: found.length > limit ? (events.at(-1)?.id ?? null) : null };
 }

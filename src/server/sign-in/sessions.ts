@@ -93,6 +93,10 @@ export async function endSessions(person: string, transaction: Transaction | nul
   return firstIn(found).ended;
 }
 
-/** Sessions that have ended take no room for long. */
-export const sweepSessions = async (): Promise<void> =>
-  void (await database().query(`DELETE FROM session s WHERE NOT (${isOn()})`));
+/** What has ended takes no room for long: sessions, tokens, addresses that are good once, and who waited. */
+export async function sweepSessions(): Promise<void> {
+  await database().query(`DELETE FROM session s WHERE NOT (${isOn()})`);
+  await database().query('DELETE FROM token WHERE ends < now()');
+  await database().query('DELETE FROM one_time WHERE ends < now()');
+  await database().query('DELETE FROM rate_limit WHERE expire < extract(epoch FROM now()) * 1000');
+}

@@ -7,7 +7,7 @@ import { forgetLimiters } from './held-back';
 import { makeOneTime } from './one-time';
 import { hashPassword, isPassword, whyNot } from './passwords';
 import { beginSession, endSession, endSessions, sessionsOf, signedInBy, sweepSessions } from './sessions';
-import { signIn } from './sign-in';
+import { changePassword, signIn } from './sign-in';
 
 const ADA = { name: 'Ada Wren', email: `ada-${process.pid}@choir.example` };
 const PASSWORD = 'nine geese over the weir';
@@ -140,6 +140,22 @@ test('a password is chosen by an address that is good once, and ends what was si
   expect(await signedInBy(elsewhere)).toBeNull();
   expect((await refusal(choosePassword(secret, next, client()))).code).toBe('oneTime.gone');
   expect(await signIn({ email: ADA.email, password: next }, client())).toHaveLength(43);
+  await run('UPDATE person SET password = $2 WHERE id = $1', [person, await hashPassword(PASSWORD)]);
+  await endSessions(person);
+});
+
+test('one changes one’s password by the one that one has; other sessions end', async () => {
+  const from = client();
+  const elsewhere = await beginSession(person, from);
+  const next = 'twelve geese under the weir';
+  const change = (password: string, to: string) => changePassword(person, { password, next: to }, from);
+  expect((await refusal(change('a guess like any other', next))).code).toBe('signIn.wrong');
+  expect((await refusal(change(PASSWORD, 'short'))).code).toBe('password.weak');
+  expect(await signedInBy(elsewhere)).not.toBeNull();
+  const here = await change(PASSWORD, next);
+  expect([await signedInBy(elsewhere), (await signedInBy(here))?.person]).toEqual([null, person]);
+  for (let at = 0; at < 5; at += 1) await refusal(change('a guess like any other', PASSWORD));
+  expect((await refusal(change(next, PASSWORD))).code).toBe('signIn.wait');
   await run('UPDATE person SET password = $2 WHERE id = $1', [person, await hashPassword(PASSWORD)]);
   await endSessions(person);
 });

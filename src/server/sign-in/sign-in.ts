@@ -1,10 +1,10 @@
 import { QueryTypes } from 'sequelize';
 import { database } from '@/server/database/connection';
 import { Refusal } from '@/server/refusal';
-import { forgetFailures, noteFailure, waitFor } from './held-back';
-import { isPassword } from './passwords';
+import { forgetFailures, noteFailure, type Tried, waitFor } from './held-back';
+import { hashPassword, isPassword, whyNot } from './passwords';
 import { isKnownFrom, noteSecurity } from './security-events';
-import { beginSession, type Client } from './sessions';
+import { beginSession, type Client, endSessions } from './sessions';
 
 export interface SignInInput {
   readonly email: string;
@@ -23,6 +23,56 @@ export async function accountOf(
 }
 
 /**
+ * Somebody chooses another password, giving the one that they have. Wherever else they are signed in, that ends; here they are signed in anew. Whoever
+ * guesses waits, as at signing in.
+ */
+export async function changePassword(
+  person: string,
+  { password, next }: { readonly password: string; readonly next: string },
+  client: Client,
+): Promise<string> {
+  const [account] = await database().query<{ name: string; email: string; password: string | null }>(
+    'SELECT name, email, password FROM person WHERE id = $1',
+    { bind: [person], type: QueryTypes.SELECT },
+  );
+  if (!account) throw wrong();
+  const tried = { email: account.email, address: client.address, isKnown: true };
+  await refuseWaiting(tried, person, client);
+  if (!(await isPassword(account.password, password))) {
+    await noteFailure(tried);
+    await noteSecurity({ kind: 'signInFailed', person, address: client.address });
+    throw wrong();
+  }
+  const why = whyNot(next, account);
+  if (why) throw new Refusal(422, 'password.weak', why);
+  const made = await hashPassword(next);
+  return database().transaction(async (transaction) => {
+    const bind = [person, made];
+    await database().query('UPDATE person SET password = $2 WHERE id = $1', { bind, transaction });
+    await endSessions(person, transaction);
+    await noteSecurity({ kind: 'passwordChosen', person, address: client.address }, transaction);
+    return beginSession(person, client, transaction);
+  });
+}
+
+const wrong = (): Refusal =>
+  new Refusal(403, 'signIn.wrong', 'This isn’t the password that you have. Capitals and spaces count.');
+
+/** Refuses who has to wait, and says how long. */
+async function refuseWaiting(tried: Tried, person: string | null, { address }: Client): Promise<void> {
+  const wait = await waitFor(tried);
+  if (wait === 0) return;
+  await noteSecurity({ kind: 'signInHeldBack', person, address });
+  throw new Refusal(
+    429,
+    'signIn.wait',
+    `Too many tries. Try again in ${wait < 60 ? `${wait} s` : `${Math.ceil(wait / 60)} minutes`}, or choose a new password by an address that you are given.`,
+    [],
+    { retryAfter: wait },
+  );
+}
+
+/**
  * Signs somebody in by their password; answers what the browser keeps. Whoever fails is told the same, after as long, whether there is such an account
  * or not; and waits longer and longer.
  */
@@ -32,17 +82,7 @@ export async function signIn({ email, password }: SignInInput, client: Client): 
     ...{ email, address: client.address },
     isKnown: account !== null && (await isKnownFrom(account.id, client.address)),
   };
-  const wait = await waitFor(tried);
-  if (wait > 0) {
-    await noteSecurity({ kind: 'signInHeldBack', person: account?.id ?? null, address: client.address });
-    throw new Refusal(
-      429,
-      'signIn.wait',
-      `Too many tries. Try again in ${wait < 60 ? `${wait} s` : `${Math.ceil(wait / 60)} minutes`}, or choose a new password by an address that is sent to you.`,
-      [],
-      { retryAfter: wait },
-    );
-  }
+  await refuseWaiting(tried, account?.id ?? null, client);
   if (!(await isPassword(account?.password ?? null, password)) || !account) {
     await noteFailure(tried);
     await noteSecurity({ kind: 'signInFailed', person: account?.id ?? null, address: client.address });

@@ -9,7 +9,9 @@ import { useTask } from '@/ui/kit/hooks/use-task';
 import { useWorkspaceKey } from '@/ui/kit/navigation';
 import { WhereUsedDialog } from '@/ui/uses/where-used-dialog';
 import { FormDialog } from './form-dialog';
+import { PasswordDialog } from './password-dialog';
 import { SessionsDialog } from './sessions-dialog';
+import { TokensDialog } from './tokens-dialog';
 import { clsx } from 'clsx';
 import style from './shell.module.css';
 
@@ -20,8 +22,10 @@ const initialsOf = (name: string) =>
     .join('')
     .slice(0, 2);
 
-type Opened = 'form' | 'uses' | 'sessions';
+type Opened = 'form' | 'uses' | 'sessions' | 'password' | 'tokens';
 const SIGN_OUT = 'signOut';
+const isDialog = (chosen: string): chosen is Opened =>
+  ['form', 'uses', 'sessions', 'password', 'tokens'].includes(chosen);
 
 /** Who acts, at the foot of the rail, with what is theirs: in the demo another may be chosen, elsewhere one signs out. */
 export function PersonSwitch() {
@@ -48,6 +52,8 @@ export function PersonSwitch() {
   ];
   const account: MenuProps['items'] = [
     { key: 'sessions', label: 'Where you are signed in …' },
+    { key: 'password', label: 'Change your password …' },
+    { key: 'tokens', label: 'Tokens for programs …' },
     { type: 'divider' },
     { key: SIGN_OUT, label: 'Sign out' },
   ];
@@ -68,7 +74,7 @@ export function PersonSwitch() {
           selectedKeys: isDemo ? [person.id] : [],
           onClick: ({ key: chosen }) => {
             if (chosen === SIGN_OUT) signOut();
-            else if (chosen === 'form' || chosen === 'uses' || chosen === 'sessions') setOpened(chosen);
+            else if (isDialog(chosen)) setOpened(chosen);
             else choose(chosen);
           },
         }}
@@ -97,6 +103,8 @@ export function PersonSwitch() {
           onClose={() => setOpened(null)}
         />
       ) : null}
+      {opened === 'tokens' ? <TokensDialog onClose={() => setOpened(null)} /> : null}
+      {opened === 'password' ? <PasswordDialog onClose={() => setOpened(null)} /> : null}
       {opened === 'sessions' ? <SessionsDialog onClose={() => setOpened(null)} /> : null}
     </div>
   );

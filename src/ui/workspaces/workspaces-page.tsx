@@ -14,8 +14,10 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { ActingAs } from '@/ui/shell/acting-as';
 import { AnyPersonProvider, usePerson } from '@/ui/api/person';
+import { useSession } from '@/ui/api/session';
 import { BundleDialog } from './bundle-dialog';
 import { InstallationHistory } from './installation-history';
+import { SecurityLedger } from './security-ledger';
 import { OikonMark } from '@/ui/theme/glyphs';
 import { clsx } from 'clsx';
 import kitStyle from '@/ui/kit/kit.module.css';
@@ -38,6 +40,9 @@ export function WorkspacesPage() {
 function Workspaces() {
   const { data, error } = useWorkspaces();
   const [open, setOpen] = useState<Open | null>(null);
+  const { isDemo, person } = useSession();
+  /** Whether whoever is here sees to the installation itself. */
+  const overlooks = isDemo || person?.isOperator === true;
   return (
     <main className="place">
       <header className="place-head">
@@ -46,24 +51,29 @@ function Workspaces() {
         <span className="place-lead">Each has its own model, rules and records.</span>
         <div className="place-actions">
           <ActingAs />
-          <Button onClick={() => setOpen({ kind: 'bundle' })}>From a bundle</Button>
-          <Button
-            type="primary"
-            icon={<PlusOutlined />}
-            onClick={() => setOpen({ kind: 'new', copyOf: null })}
-          >
-            New workspace
-          </Button>
+          {overlooks ? (
+            <>
+              <Button onClick={() => setOpen({ kind: 'bundle' })}>From a bundle</Button>
+              <Button
+                type="primary"
+                icon={<PlusOutlined />}
+                onClick={() => setOpen({ kind: 'new', copyOf: null })}
+              >
+                New workspace
+              </Button>
+            </>
+          ) : null}
         </div>
       </header>
       <div className="place-body">
         <ProblemNotice error={error} />
         {data ? (
-          <WorkspaceList workspaces={data.workspaces} onOpen={setOpen} />
+          <WorkspaceList workspaces={data.workspaces} overlooks={overlooks} onOpen={setOpen} />
         ) : error ? null : (
           <Loading what="the workspaces" />
         )}
-        <InstallationHistory />
+        {overlooks ? <InstallationHistory /> : null}
+        {overlooks && !isDemo ? <SecurityLedger /> : null}
       </div>
       {open?.kind === 'new' ? <NewDialog copyOf={open.copyOf} onClose={() => setOpen(null)} /> : null}
       {open?.kind === 'bundle' ? <BundleDialog onClose={() => setOpen(null)} /> : null}
@@ -79,16 +89,21 @@ function Workspaces() {
 
 function WorkspaceList({
   workspaces,
+  overlooks,
   onOpen,
 }: {
   workspaces: readonly WorkspaceView[];
+  /** Whether whoever is here sees to the installation itself. */
+  overlooks: boolean;
   onOpen: (open: Open) => void;
 }) {
   if (workspaces.length === 0) {
     return (
       <div className="sheet nothing">
         <strong>There is no workspace yet</strong>
-        Make one, then add types of record to it, or bring them in from a CSV file.
+        {overlooks
+          ? 'Make one, then add types of record to it, or bring them in from a CSV file.'
+          : 'Nobody has let you into one. Ask whoever administers it.'}
       </div>
     );
   }
@@ -112,28 +127,32 @@ function WorkspaceList({
               Export
             </Button>
           </Dropdown>
-          <Button
-            size="small"
-            aria-label={`Copy ${workspace.name}`}
-            onClick={() => onOpen({ kind: 'new', copyOf: workspace })}
-          >
-            Copy
-          </Button>
-          <Button
-            size="small"
-            aria-label={`Rename ${workspace.name}`}
-            onClick={() => onOpen({ kind: 'rename', workspace })}
-          >
-            Rename
-          </Button>
-          <Button
-            size="small"
-            danger
-            aria-label={`Remove ${workspace.name}`}
-            onClick={() => onOpen({ kind: 'remove', workspace })}
-          >
-            Remove
-          </Button>
+          {overlooks ? (
+            <>
+              <Button
+                size="small"
+                aria-label={`Copy ${workspace.name}`}
+                onClick={() => onOpen({ kind: 'new', copyOf: workspace })}
+              >
+                Copy
+              </Button>
+              <Button
+                size="small"
+                aria-label={`Rename ${workspace.name}`}
+                onClick={() => onOpen({ kind: 'rename', workspace })}
+              >
+                Rename
+              </Button>
+              <Button
+                size="small"
+                danger
+                aria-label={`Remove ${workspace.name}`}
+                onClick={() => onOpen({ kind: 'remove', workspace })}
+              >
+                Remove
+              </Button>
+            </>
+          ) : null}
         </li>
       ))}
     </ul>

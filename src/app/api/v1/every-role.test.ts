@@ -6,6 +6,7 @@ import { askingBy, sessionCookie } from '@/app/api/asking';
 import { database, disconnect } from '@/server/database/connection';
 import { forgetSettings } from '@/server/settings';
 import { beginSession, endSessions } from '@/server/sign-in/sessions';
+import { endToken, makeToken, tokensOf } from '@/server/sign-in/tokens';
 import { changeAccess, endMembership } from '@/server/actions/workspaces/members';
 import { refusal } from '@/server/testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
@@ -90,8 +91,14 @@ afterAll(async () => {
 });
 
 /** What whoever calls is answered before anything is done: 200 where they may go on. */
-async function statusOf({ path, access }: Called, kept: string | null, key = workspace.key): Promise<number> {
-  const headers: Record<string, string> = kept === null ? {} : { cookie: `${sessionCookie()}=${kept}` };
+async function statusOf(
+  { path, access }: Called,
+  kept: string | null,
+  key = workspace.key,
+  more: Record<string, string> = {},
+): Promise<number> {
+  const headers: Record<string, string> =
+    kept === null ? more : { ...more, cookie: `${sessionCookie()}=${kept}` };
   const request = new Request(`https://oikon.example.org${path}`, { headers });
   const w = path.includes('{w}') ? key : undefined;
   return askingBy(request, access, w).then(
@@ -119,6 +126,34 @@ test.each(Object.keys(ROLES) as Role[])(
     expect(expected.length).toBeGreaterThan(100);
   },
 );
+
+test('a token may what it was given, where its person may too, and sees to no account', async () => {
+  await changeAccess(by(), rita, 'administrator');
+  const made = { name: 'Nightly', rights: ['see', 'edit'] as Right[], workspaces: [workspace.key], days: 30 };
+  const token = await makeToken(rita, made);
+  expect(token).toMatch(/^oikon_[\w-]{43}$/);
+  const asked = (called: Called, key = workspace.key, text = token) =>
+    statusOf(called, null, key, { authorization: `Bearer ${text}` });
+  for (const called of ROUTES) {
+    const { route, path, access } = called;
+    const isGiven = access.right === null || made.rights.includes(access.right);
+    const isClosed = access.who === 'account' || isOfInstallation(called) || !isGiven;
+    const expected = needsSession(called) && isClosed ? 403 : 200;
+    expect([route, await asked(called)]).toEqual([route, expected]);
+    if (path.includes('{w}') && needsSession(called)) expect(await asked(called, other.key)).toBe(404);
+  }
+  const saving = ROUTES.find(({ route }) => route === 'POST /api/v1/workspaces/{w}/changes')!;
+  await changeAccess(by(), rita, 'reader');
+  expect(await asked(saving)).toBe(403);
+  expect(await asked(saving, workspace.key, `oikon_${'A'.repeat(43)}`)).toBe(401);
+  const [kept] = await tokensOf(rita);
+  expect(kept).toMatchObject({ name: 'Nightly', rights: made.rights, used: expect.any(String) as string });
+  expect(await endToken(TESTER.id, kept!.handle)).toBe(false);
+  expect(await endToken(rita, kept!.handle)).toBe(true);
+  expect(await asked(saving)).toBe(401);
+  // A browser's cookie isn't looked at where a token is sent.
+  expect(await statusOf(saving, secret, workspace.key, { authorization: 'Bearer nothing' })).toBe(401);
+});
 
 test('another workspace isn’t there, and without a session nothing is', async () => {
   for (const called of ROUTES) {

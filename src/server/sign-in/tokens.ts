@@ -1,0 +1,90 @@
+import type { NewToken, Right, TokenView } from '@/core/api';
+import { QueryTypes } from 'sequelize';
+import { v4 as newHandle } from 'uuid';
+import { database } from '@/server/database/connection';
+import { Refusal } from '@/server/refusal';
+import { hashOf, newSecret } from './secrets';
+import { noteSecurity } from './security-events';
+import type { SignedIn } from './sessions';
+
+/** Whoever finds one knows by its beginning what it is. */
+const PREFIX = 'oikon_';
+/** Tokens that one has at most. */
+const MOST = 50;
+
+/** A program that acts for a person, with no more than it was given. */
+export interface ByToken extends SignedIn {
+  readonly rights: ReadonlySet<Right>;
+  /** Keys of the workspaces in which it acts. */
+  readonly workspaces: ReadonlySet<string>;
+}
+
+export const isToken = (text: string): boolean => /^oikon_[A-Za-z0-9_-]{43}$/.test(text);
+
+/** Makes a token of a person. What is answered is told once, and stored nowhere. */
+export async function makeToken(
+  person: string,
+  { name, rights, workspaces, days }: NewToken,
+): Promise<string> {
+  const known = await tokensOf(person);
+  if (known.length >= MOST)
+    throw new Refusal(
+      409,
+      'token.most',
+      `You have ${MOST} tokens already. End one that isn’t used any more first.`,
+    );
+  const text = `${PREFIX}${newSecret()}`;
+  await database().query(
+    'INSERT INTO token (id, handle, person, name, rights, workspaces, ends) VALUES ($1, $2, $3, $4, $5, $6, now() + make_interval(days => $7))',
+    { bind: [hashOf(text), newHandle(), person, name, rights, workspaces, days] },
+  );
+  await noteSecurity({ kind: 'tokenMade', person, data: { name } });
+  return text;
+}
+
+/** Who acts by a token; `null` where it isn't good, or no more. It counts as used, noted once in a minute. It never sees to the installation. */
+export async function tokenBy(text: string): Promise<ByToken | null> {
+  interface Found {
+    readonly person: string;
+    readonly name: string;
+    readonly handle: string;
+    readonly rights: readonly Right[];
+    readonly workspaces: readonly string[];
+    readonly isStale: boolean;
+  }
+  const id = hashOf(text);
+  const [found] = await database().query<Found>(
+    `SELECT t.person::text, p.name, t.handle::text, t.rights, t.workspaces, COALESCE(t.used < now() - interval '1 minute', true) AS "isStale"
+      FROM token t JOIN person p ON p.id = t.person WHERE t.id = $1 AND t.ends > now()`,
+    { bind: [id], type: QueryTypes.SELECT },
+  );
+  if (!found) return null;
+  const { isStale, rights, workspaces, ...signedIn } = found;
+  if (isStale)
+    await database().query('UPDATE token SET used = clock_timestamp() WHERE id = $1', { bind: [id] });
+  return { ...signedIn, isOperator: false, rights: new Set(rights), workspaces: new Set(workspaces) };
+}
+
+/** A person's tokens that are still good, the newest first. */
+export async function tokensOf(person: string): Promise<TokenView[]> {
+  const found = await database().query<
+    Omit<TokenView, 'made' | 'ends' | 'used'> & { made: Date; ends: Date; used: Date | null }
+  >(
+    `SELECT handle::text, name, rights, workspaces, made, ends, used FROM token WHERE person = $1 AND ends > now() ORDER BY made DESC, handle`,
+    { bind: [person], type: QueryTypes.SELECT },
+  );
+  return found.map(({ made, ends, used, ...one }) => ({
+    ...one,
+    ...{ made: made.toISOString(), ends: ends.toISOString(), used: used?.toISOString() ?? null },
+  }));
+}
+
+/** Ends a token of a person, at once. Answers whether there was one. */
+export async function endToken(person: string, handle: string): Promise<boolean> {
+  const ended = await database().query<{ name: string }>(
+    'DELETE FROM token WHERE person = $1 AND handle = $2 RETURNING name',
+    { bind: [person, handle], type: QueryTypes.SELECT },
+  );
+  for (const { name } of ended) await noteSecurity({ kind: 'tokenEnded', person, data: { name } });
+  return ended.length > 0;
+}

@@ -1,0 +1,71 @@
+'use client';
+
+import { ROLES, type Role, type SecurityEventView } from '@/core/api';
+import { useInfiniteQuery } from '@tanstack/react-query';
+import { callServer } from '@/ui/api/client';
+import { More } from '@/ui/kit/more';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { when } from '@/ui/kit/values/when';
+import { clsx } from 'clsx';
+import style from './installation-history.module.css';
+
+interface Page {
+  readonly events: readonly SecurityEventView[];
+  readonly next: string | null;
+}
+
+const WORDS: Readonly<Record<SecurityEventView['kind'], string>> = {
+  signedIn: 'signed in',
+  signInFailed: 'gave a wrong password',
+  signInHeldBack: 'tried too often, and was held back',
+  signedOut: 'signed out',
+  sessionEnded: 'ended a session of theirs elsewhere',
+  passwordChosen: 'chose a password',
+  addressMade: 'was given an address to choose a password',
+  administratorMade: 'made the first administrator’s account',
+  personAdded: 'was given an account',
+  rightsChanged: '',
+  tokenMade: 'made a token for a program',
+  tokenEnded: 'ended a token of a program',
+};
+
+function wordsOf({ kind, workspace, access }: SecurityEventView): string {
+  if (kind !== 'rightsChanged') return WORDS[kind];
+  const role = access === null ? null : (ROLES[access as Role] as { name: string } | undefined);
+  return role ? `is ${role.name} in ${workspace}` : `is no longer in ${workspace}`;
+}
+
+/** What matters to the installation's safety; it only grows. */
+export function SecurityLedger() {
+  const { data, error, ...more } = useInfiniteQuery({
+    queryKey: ['securityEvents'],
+    queryFn: ({ pageParam }) =>
+      callServer<Page>(`/api/v1/security-events?limit=50${pageParam ? `&before=${pageParam}` : ''}`),
+    initialPageParam: null as string | null,
+    getNextPageParam: (last) => last.next,
+  });
+  const events = data?.pages.flatMap((page) => page.events) ?? [];
+  if (error) return <ProblemNotice error={error} />;
+  if (events.length === 0) return null;
+  return (
+    <section className={clsx('sheet', style.installationHistory)} aria-labelledby="security-ledger">
+      <h2 id="security-ledger">Who came in, and what they may</h2>
+      <table>
+        <tbody>
+          {events.map((event) => (
+            <tr key={event.id}>
+              <td className={clsx('quiet', style.nowrap)}>{when(event.at)}</td>
+              <td className={style.nowrap}>{event.person ?? 'Somebody unknown'}</td>
+              <td>
+                {wordsOf(event)}
+                {event.by ? <span className="quiet"> · by {event.by}</span> : null}
+                {event.address ? <span className="quiet"> · from {event.address}</span> : null}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <More label="Earlier" {...more} />
+    </section>
+  );
+}

@@ -25,3 +25,9 @@ export function refuseInDemo(): void {
       'This is a demo: nobody signs in to it. Choose who you are at the foot of the rail.',
     );
 }
+
+/** Who changes who may what in the workspace of an address. */
+export const administering = (w: string, { person, signedIn }: Asking) => ({
+  ...{ workspace: w, person },
+  isOperator: signedIn?.isOperator ?? false,
+});

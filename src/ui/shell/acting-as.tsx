@@ -1,11 +1,9 @@
 'use client';
 
 import { Button, Select } from 'antd';
-import { callServer } from '@/ui/api/client';
-import { openPage } from '@/ui/api/open-page';
 import { usePerson } from '@/ui/api/person';
 import { useSession } from '@/ui/api/session';
-import { useTask } from '@/ui/kit/hooks/use-task';
+import { useSignOut } from './use-sign-out';
 import style from './acting-as.module.css';
 
 /** Who acts, chosen where no rail has it. */
@@ -29,13 +27,7 @@ export function ActingAs() {
 }
 
 function SignedInAs({ name }: { name: string }) {
-  const leaving = useTask();
-  const signOut = () =>
-    void leaving.run(
-      () => callServer('/api/v1/session', { method: 'DELETE' }),
-      null,
-      () => openPage('/sign-in'),
-    );
+  const signOut = useSignOut();
   return (
     <span className={style.actingAs}>
       <span className="quiet">Signed in as</span> {name}

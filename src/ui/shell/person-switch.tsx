@@ -1,11 +1,9 @@
 import { type MenuProps, Dropdown } from 'antd';
 import { useState } from 'react';
-import { callServer } from '@/ui/api/client';
-import { openPage } from '@/ui/api/open-page';
 import { usePerson } from '@/ui/api/person';
 import { useWorkspaces } from '@/ui/api/queries';
 import { useSession } from '@/ui/api/session';
-import { useTask } from '@/ui/kit/hooks/use-task';
+import { useSignOut } from './use-sign-out';
 import { useWorkspaceKey } from '@/ui/kit/navigation';
 import { WhereUsedDialog } from '@/ui/uses/where-used-dialog';
 import { FormDialog } from './form-dialog';
@@ -33,7 +31,7 @@ export function PersonSwitch() {
   const { isDemo } = useSession();
   const { data } = useWorkspaces();
   const [opened, setOpened] = useState<Opened | null>(null);
-  const leaving = useTask();
+  const signOut = useSignOut();
   const key = useWorkspaceKey();
   const workspace = data?.workspaces.find((one) => one.key === key);
   const person = people.find((candidate) => candidate.id === id);
@@ -57,12 +55,6 @@ export function PersonSwitch() {
     { type: 'divider' },
     { key: SIGN_OUT, label: 'Sign out' },
   ];
-  const signOut = () =>
-    void leaving.run(
-      () => callServer('/api/v1/session', { method: 'DELETE' }),
-      null,
-      () => openPage('/sign-in'),
-    );
   return (
     <div className={style.railFoot}>
       <Dropdown

@@ -72,25 +72,31 @@ interface EntryFieldProps {
   /** What the browser may fill in, and keep. */
   readonly autoComplete: InputHTMLAttributes<HTMLInputElement>['autoComplete'];
   readonly isFirst?: boolean;
+  readonly isPassword?: boolean;
 }
 
-interface LabelledProps {
-  readonly name: string;
-  readonly hint: string | undefined;
-  readonly children: (field: {
-    readonly id: string;
-    readonly 'aria-describedby': string | undefined;
-  }) => ReactNode;
-}
-
-/** What a field is called, the field, and what helps with it. */
-function Labelled({ name, hint, children }: LabelledProps) {
+/** A field, with what helps with it. A password may be looked at as it is typed, and pasted. */
+export function EntryField({
+  name,
+  value,
+  onChange,
+  hint,
+  autoComplete,
+  isFirst = false,
+  isPassword = false,
+}: EntryFieldProps) {
   const id = useId();
   const hintId = `${id}-hint`;
+  const Typed = isPassword ? Input.Password : Input;
   return (
     <div className={style.field}>
       <label htmlFor={id}>{name}</label>
-      {children({ id, 'aria-describedby': hint ? hintId : undefined })}
+      <Typed
+        {...{ id, value, autoComplete }}
+        autoFocus={isFirst}
+        aria-describedby={hint ? hintId : undefined}
+        onChange={(event) => onChange(event.target.value)}
+      />
       {hint ? (
         <span id={hintId} className={style.hint}>
           {hint}
@@ -100,41 +106,4 @@ function Labelled({ name, hint, children }: LabelledProps) {
   );
 }
 
-export const EntryField = ({
-  name,
-  value,
-  onChange,
-  hint,
-  autoComplete,
-  isFirst = false,
-}: EntryFieldProps) => (
-  <Labelled {...{ name, hint }}>
-    {(field) => (
-      <Input
-        {...{ ...field, value, autoComplete }}
-        autoFocus={isFirst}
-        onChange={(event) => onChange(event.target.value)}
-      />
-    )}
-  </Labelled>
-);
-
-/** A password; it may be looked at as it is typed, and pasted. */
-export const PasswordField = ({
-  name,
-  value,
-  onChange,
-  hint,
-  autoComplete,
-  isFirst = false,
-}: EntryFieldProps) => (
-  <Labelled {...{ name, hint }}>
-    {(field) => (
-      <Input.Password
-        {...{ ...field, value, autoComplete }}
-        autoFocus={isFirst}
-        onChange={(event) => onChange(event.target.value)}
-      />
-    )}
-  </Labelled>
-);
+export const PasswordField = (props: EntryFieldProps) => <EntryField {...props} isPassword />;

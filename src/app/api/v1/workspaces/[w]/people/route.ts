@@ -1,4 +1,5 @@
 import { endpoint, workspaceOf } from '@/app/api/endpoint';
+import { administering } from '@/app/api/entering';
 import { letIn } from '@/server/actions/workspaces/members';
 import { readInput } from '@/server/forms/input';
 import { listPeople } from '@/server/queries/workspaces/people';
@@ -8,8 +9,8 @@ export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces/{w
     body: { people: await listPeople(await workspaceOf(params)) },
   }),
   /** Lets somebody in. */
-  POST: async ({ params, json, person, signedIn }) => {
-    const by = { workspace: params.w, person, isOperator: signedIn?.isOperator ?? false };
+  POST: async ({ params, json, ...asking }) => {
+    const by = administering(params.w, asking);
     return { status: 201, body: await letIn(by, readInput('newMember', await json())) };
   },
 });

@@ -1,14 +1,14 @@
 import { endpoint } from '@/app/api/endpoint';
-import { refuseInDemo } from '@/app/api/entering';
+import { administering, refuseInDemo } from '@/app/api/entering';
 import { addressFor } from '@/server/actions/workspaces/members';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint(
   '/api/v1/workspaces/{w}/people/{id}/password-addresses',
   {
     /** Makes what stands in an address by which somebody chooses a password; those of before aren't good any more. */
-    POST: async ({ params, person, signedIn }) => {
+    POST: async ({ params, ...asking }) => {
       refuseInDemo();
-      const by = { workspace: params.w, person, isOperator: signedIn?.isOperator ?? false };
+      const by = administering(params.w, asking);
       return { status: 201, body: { secret: await addressFor(by, params.id) } };
     },
   },

@@ -79,6 +79,8 @@ export const ACCESS = {
   '/api/v1/bundle-schema': { GET: reads() },
   '/api/v1/bundles': { POST: installs({ body: json(MOST_BUNDLE), query: ['name'] }) },
   '/api/v1/installation-events': { GET: overlooks('before', 'limit') },
+  '/api/v1/groups': { GET: overlooks(), POST: installs({ body: json() }) },
+  '/api/v1/groups/{id}': { PATCH: installs({ body: json() }), DELETE: installs() },
   '/api/v1/people': { GET: reads() },
   '/api/v1/people/{id}': { PATCH: installs({ body: json() }) },
   '/api/v1/security-events': { GET: overlooks('before', 'limit') },
@@ -104,6 +106,8 @@ export const ACCESS = {
   '/api/v1/workspaces/{w}/dictionary': { GET: reads() },
   '/api/v1/workspaces/{w}/dictionary/export': { GET: exports() },
   '/api/v1/workspaces/{w}/families/{type}/{id}': { GET: reads('whole') },
+  '/api/v1/workspaces/{w}/groups': { GET: { ...reads(), right: 'administer' } },
+  '/api/v1/workspaces/{w}/groups/{id}': { PATCH: saves('administer', { body: json() }) },
   '/api/v1/workspaces/{w}/import-rehearsals/{type}': {
     POST: { ...triesLong({ types: [FILE], most: mostUpload }, 'person'), tells: true },
   },
@@ -172,6 +176,10 @@ export const ACCESS = {
   },
   '/api/v1/workspaces/{w}/requests/{id}/agreements': { POST: saves('writeRules', { body: json() }) },
   '/api/v1/workspaces/{w}/requests/{id}/sheet': { GET: readsLong() },
+  '/api/v1/workspaces/{w}/roles': { POST: saves('administer', { body: json() }) },
+  '/api/v1/workspaces/{w}/roles/{id}': {
+    ...{ PATCH: saves('administer', { body: json() }), DELETE: saves('administer') },
+  },
   '/api/v1/workspaces/{w}/rule-reviews': { POST: triesLong(json()) },
   '/api/v1/workspaces/{w}/rule-samples': { POST: triesLong(json()) },
   '/api/v1/workspaces/{w}/rule-tags': { POST: saves('writeRules', { body: json() }) },

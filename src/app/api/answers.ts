@@ -36,6 +36,10 @@ import type {
   WorkspaceView,
   LetIn,
   MemberView,
+  PeopleAnswer,
+  GroupView,
+  RoleView,
+  WorkspaceGroup,
   OwnSession,
   SecurityEventView,
   TokenView,
@@ -106,6 +110,8 @@ export interface RouteAnswers {
   '/api/v1/installation-events': {
     GET: { readonly events: readonly InstallationEventView[]; readonly next: string | null };
   };
+  '/api/v1/groups': { GET: { readonly groups: readonly GroupView[] }; POST: GroupView };
+  '/api/v1/groups/{id}': { PATCH: GroupView; DELETE: Nothing };
   '/api/v1/people': { GET: People };
   '/api/v1/people/{id}': { PATCH: PersonView };
   '/api/v1/security-events': {
@@ -145,7 +151,11 @@ export interface RouteAnswers {
   '/api/v1/workspaces/{w}/model-rehearsals': { POST: ModelRehearsal };
   '/api/v1/workspaces/{w}/notices': { GET: { readonly notices: readonly NoticeView[] } };
   '/api/v1/workspaces/{w}/paused-rules': { POST: StateChanged };
-  '/api/v1/workspaces/{w}/people': { GET: { readonly people: readonly MemberView[] }; POST: LetIn };
+  '/api/v1/workspaces/{w}/groups': { GET: { readonly groups: readonly WorkspaceGroup[] } };
+  '/api/v1/workspaces/{w}/groups/{id}': { PATCH: WorkspaceGroup };
+  '/api/v1/workspaces/{w}/roles': { POST: RoleView };
+  '/api/v1/workspaces/{w}/roles/{id}': { PATCH: RoleView; DELETE: Nothing };
+  '/api/v1/workspaces/{w}/people': { GET: PeopleAnswer; POST: LetIn };
   '/api/v1/workspaces/{w}/people/{id}': { PATCH: MemberView; DELETE: Nothing };
   '/api/v1/workspaces/{w}/people/{id}/password-addresses': { POST: { readonly secret: string } };
   '/api/v1/workspaces/{w}/proofs': { GET: { readonly rules: readonly RuleProofs[] }; POST: ProofRunView };

@@ -1,9 +1,9 @@
-import { has, RIGHTS, type Role, whyMayNot } from '@/core/api';
+import { RIGHTS, whyMayNot } from '@/core/api';
 import { checkPerson, checkSomebody } from '@/server/queries/workspaces/people';
 import { Refusal } from '@/server/refusal';
 import { CLIENT_HEADER } from '@/server/requests/front';
 import { settings } from '@/server/settings';
-import { roleIn } from '@/server/sign-in/roles';
+import { rolesOf, type Standing, standingIn } from '@/server/sign-in/roles';
 import { type Client, type SignedIn, signedInBy } from '@/server/sign-in/sessions';
 import { isToken, tokenBy } from '@/server/sign-in/tokens';
 import { loadWorkspace } from '@/server/store/session/workspace';
@@ -62,9 +62,9 @@ export async function askingBy(request: Request, access: Access, w: string | und
   const client = clientOf(request);
   if (settings().isDemo) {
     await checkWho(who, named, w);
-    const role = w !== undefined && named !== '' ? await roleIn(w, named) : null;
+    const standing = w !== undefined && named !== '' ? await standingIn(w, named) : null;
     // Who only looks needn't say who they are.
-    if (role !== null || (w !== undefined && who === 'person')) checkRight(access, role);
+    if (w !== undefined && (standing !== null || who === 'person')) await checkRight(access, w, standing);
     return { person: named, signedIn: null, client };
   }
   const bearer = bearerOf(request);
@@ -82,10 +82,10 @@ export async function askingBy(request: Request, access: Access, w: string | und
       'You act as yourself: leave Oikon-Person out, or send your own id.',
     );
   if (w !== undefined) {
-    const role = await roleIn(w, person);
-    if (role === null || (token && !token.workspaces.has(w)))
+    const standing = await standingIn(w, person);
+    if (standing === null || (token && !token.workspaces.has(w)))
       throw new Refusal(404, 'workspace.unknown', `There is no workspace “${w}”. Check the address.`);
-    checkRight(access, role);
+    await checkRight(access, w, standing);
     if (token && access.right !== null && !token.rights.has(access.right))
       throw new Refusal(
         403,
@@ -104,10 +104,11 @@ export async function askingBy(request: Request, access: Access, w: string | und
   return { person, signedIn, client };
 }
 
-/** Refuses what somebody's role doesn't allow, and says who may. */
-function checkRight({ right }: Access, role: Role | null): void {
-  if (right === null || (role !== null && has(role, right))) return;
-  throw new Refusal(403, 'right.missing', `${whyMayNot(role, right)} Ask somebody who may.`);
+/** Refuses what somebody's roles don't allow, and says who may. */
+async function checkRight({ right }: Access, w: string, standing: Standing | null): Promise<void> {
+  if (right === null || standing?.rights.has(right)) return;
+  const why = whyMayNot(await rolesOf(w), standing?.names ?? [], right);
+  throw new Refusal(403, 'right.missing', `${why} Ask somebody who may.`);
 }
 
 async function checkWho(who: Access['who'], person: string, w: string | undefined): Promise<void> {

@@ -5,7 +5,11 @@ export type {
   PersonView,
   WorkspaceView,
   LetIn,
+  GroupView,
   MemberView,
+  OwnRole,
+  PeopleAnswer,
+  WorkspaceGroup,
 } from './workspace';
 export type { KeeperView, ModelRehearsal, ModelView, SelectionEffect } from './model';
 export type {
@@ -71,4 +75,4 @@ export type {
   NewToken,
   TokenView,
 } from './sessions';
-export { has, RIGHTS, ROLES, type Right, type Role, whyMayNot } from './rights';
+export { isRole, RIGHTS, ROLES, rolesWith, type Right, type Role, type RoleView, whyMayNot } from './rights';

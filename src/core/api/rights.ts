@@ -11,12 +11,21 @@ export const RIGHTS = {
 
 export type Right = keyof typeof RIGHTS;
 
+/** What somebody is in a workspace: one of those that every workspace has, or one of its own. */
+export interface RoleView {
+  /** Of those that every workspace has as in `ROLES`; of its own an id. */
+  readonly key: string;
+  readonly name: string;
+  /** In the order of `RIGHTS`. Whoever has any may `see`. */
+  readonly rights: readonly Right[];
+}
+
 interface RoleWords {
   readonly name: string;
   readonly rights: readonly Right[];
 }
 
-/** The roles of a workspace, from the least to the most. */
+/** The roles that every workspace has, from the least to the most. */
 export const ROLES = {
   reader: { name: 'Reader', rights: ['see', 'export'] },
   editor: { name: 'Editor', rights: ['see', 'export', 'edit'] },
@@ -29,17 +38,22 @@ export const ROLES = {
   },
 } as const satisfies Readonly<Record<string, RoleWords>>;
 
+/** The key of a role that every workspace has. */
 export type Role = keyof typeof ROLES;
 
-export const has = (role: Role, right: Right): boolean =>
-  (ROLES[role].rights as readonly Right[]).includes(right);
+export const isRole = (key: string): key is Role => Object.hasOwn(ROLES, key);
 
-/** Why somebody may not do something, by the role that they have; `null`: they are no longer here. */
-export function whyMayNot(role: Role | null, right: Right): string {
-  const names = Object.values(ROLES)
-    .filter(({ rights }) => (rights as readonly Right[]).includes(right))
-    .map(({ name }) => name);
-  const who = names.length > 1 ? `${names.slice(0, -1).join(', ')} and ${names.at(-1)}` : names.join('');
-  const own = role === null ? 'you are no longer here' : `you are here as ${ROLES[role].name}`;
-  return `Who may ${RIGHTS[right]}: ${who}; ${own}.`;
+/** All roles of a workspace: those that every one has, and its own after them. */
+export const rolesWith = (own: readonly RoleView[]): readonly RoleView[] => [
+  ...(Object.keys(ROLES) as Role[]).map((key) => ({ key, ...ROLES[key] })),
+  ...own,
+];
+
+const LIST = new Intl.ListFormat('en-GB');
+
+/** Why somebody may not do something, by the names of the roles that they have; none: they are no longer here. */
+export function whyMayNot(roles: readonly RoleView[], own: readonly string[], right: Right): string {
+  const names = roles.filter(({ rights }) => rights.includes(right)).map(({ name }) => name);
+  const here = own.length === 0 ? 'you are no longer here' : `you are here as ${LIST.format(own)}`;
+  return `Who may ${RIGHTS[right]}: ${LIST.format(names)}; ${here}.`;
 }

@@ -48,6 +48,12 @@ export type SecurityKind =
   | 'administratorMade'
   | 'personAdded'
   | 'rightsChanged'
+  | 'roleMade'
+  | 'roleChanged'
+  | 'roleRemoved'
+  | 'groupMade'
+  | 'groupChanged'
+  | 'groupRemoved'
   | 'tokenMade'
   | 'tokenEnded';
 
@@ -62,9 +68,12 @@ export interface SecurityEventView {
   readonly address: string | null;
   /** Who did it, where that is somebody else. */
   readonly by: string | null;
-  /** Of changed rights: where, and what role; `null` for none any more. */
+  /** In which workspace. */
   readonly workspace: string | null;
+  /** Of changed rights: the role by its name; `null` for none any more. */
   readonly access: string | null;
+  /** What it is about that isn't a person, by its name: a group, a role, a token. */
+  readonly about: string | null;
 }
 
 /** A token as it is asked for. */

@@ -1,5 +1,5 @@
 import type { Form } from '@/core/values';
-import type { Role } from './rights';
+import type { Right, RoleView } from './rights';
 
 /** What the JSON API answers about workspaces, their people and what happened to the installation. */
 
@@ -62,10 +62,38 @@ export interface PersonView {
 
 /** Somebody who takes part in a workspace, or did. */
 export interface MemberView extends PersonView {
-  /** What they may do there; `null` where they are no longer here. */
-  readonly access: Role | null;
+  /** The key of the role that they were given themselves; `null` where they have none. */
+  readonly access: string | null;
+  /** What they are by the groups that they are in. */
+  readonly groups: readonly { readonly group: string; readonly access: string }[];
+  /** All that they may do there, by whatever role; nothing where they are no longer here. */
+  readonly rights: readonly Right[];
   /** Whether they can sign in already. */
   readonly isAwaited: boolean;
+}
+
+/** Who takes part in a workspace, or did; and what one can be there. */
+export interface PeopleAnswer {
+  readonly people: readonly MemberView[];
+  readonly roles: readonly RoleView[];
+}
+
+/** A role of a workspace's own, as it is asked for. */
+export type OwnRole = Omit<RoleView, 'key'>;
+
+/** People of the installation who are given what they may together. */
+export interface GroupView {
+  readonly id: string;
+  readonly name: string;
+  /** What the company's sign-in says of who is in it; `null`: people are put in and taken out here. */
+  readonly claim: string | null;
+  readonly members: readonly { readonly id: string; readonly name: string }[];
+}
+
+/** A group, as a workspace sees it. */
+export interface WorkspaceGroup extends GroupView {
+  /** The key of the role that all of it have there; `null`: none. */
+  readonly access: string | null;
 }
 
 /** Somebody who was let in, and what stands in the address by which they choose a password, if they need one. */

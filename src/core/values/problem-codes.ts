@@ -170,6 +170,8 @@ export const PROBLEM_CODES = {
   map: ['otherwise'],
   /** A message. */
   message: ['unknown'],
+  /** People who are given what they may together. */
+  group: ['claimed', 'unknown'],
   /** Who takes part in a workspace. */
   member: ['last', 'there', 'unknown'],
   /** An HTTP method. */
@@ -209,6 +211,8 @@ export const PROBLEM_CODES = {
   person: ['email', 'other', 'unknown'],
   /** The site whose page asks. */
   origin: ['other'],
+  /** A name of a role, a group or a service. */
+  name: ['taken'],
   /** An address that is good once. */
   oneTime: ['gone'],
   /** A password. */
@@ -256,6 +260,8 @@ export const PROBLEM_CODES = {
   ],
   /** What somebody may. */
   right: ['missing'],
+  /** What somebody can be in a workspace. */
+  role: ['shipped', 'unknown', 'used'],
   /** An address of the API. */
   route: ['closed', 'unknown'],
   /** A row of a file. */

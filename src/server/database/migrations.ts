@@ -143,6 +143,44 @@ export const INSTALLATION: readonly MigrationStep[] = [
       );
       CREATE INDEX token_of_person ON token (person);`,
   },
+  {
+    name: '009-groups',
+    sql: `
+      -- Roles of a workspace's own; who has one is named by its id.
+      CREATE TABLE own_role (
+        id uuid PRIMARY KEY,
+        workspace_id integer NOT NULL REFERENCES workspace ON DELETE CASCADE,
+        name text NOT NULL,
+        rights text[] NOT NULL CHECK ('see' = ANY (rights))
+      );
+      CREATE UNIQUE INDEX own_role_by_name ON own_role (workspace_id, lower(name));
+      -- NULL: by groups alone.
+      ALTER TABLE membership DROP CONSTRAINT membership_role_check, ALTER COLUMN role DROP NOT NULL;
+
+      -- People who are given what they may together. claim: what the company's sign-in calls it, and says who is in it.
+      CREATE TABLE people_group (id uuid PRIMARY KEY, name text NOT NULL, claim text UNIQUE);
+      CREATE UNIQUE INDEX people_group_by_name ON people_group (lower(name));
+      CREATE TABLE group_member (
+        group_id uuid NOT NULL REFERENCES people_group ON DELETE CASCADE,
+        person_id uuid NOT NULL REFERENCES person ON DELETE CASCADE,
+        PRIMARY KEY (group_id, person_id)
+      );
+      CREATE INDEX group_member_by_person ON group_member (person_id);
+      CREATE TABLE group_role (
+        group_id uuid NOT NULL REFERENCES people_group ON DELETE CASCADE,
+        workspace_id integer NOT NULL REFERENCES workspace ON DELETE CASCADE,
+        role text NOT NULL,
+        PRIMARY KEY (workspace_id, group_id)
+      );
+
+      -- Every role that somebody has: their own, and by groups. Who is no longer here has none.
+      CREATE VIEW member_role AS
+        SELECT m.workspace_id, m.person_id, m.role, NULL::uuid AS group_id FROM membership m WHERE m.left_at IS NULL AND m.role IS NOT NULL
+        UNION ALL
+        SELECT m.workspace_id, m.person_id, g.role, g.group_id FROM membership m
+          JOIN group_member i ON i.person_id = m.person_id JOIN group_role g ON g.group_id = i.group_id AND g.workspace_id = m.workspace_id
+          WHERE m.left_at IS NULL;`,
+  },
 ];
 
 /**

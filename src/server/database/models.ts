@@ -5,7 +5,6 @@ import {
   type InferCreationAttributes,
   Model,
 } from 'sequelize';
-import type { Role } from '@/core/api';
 import type { Form } from '@/core/values';
 import { database } from './connection';
 
@@ -36,8 +35,8 @@ export class Workspace extends Model<InferAttributes<Workspace>, InferCreationAt
 export class Membership extends Model<InferAttributes<Membership>, InferCreationAttributes<Membership>> {
   declare workspaceId: number;
   declare personId: string;
-  /** What they may do there. */
-  declare role: CreationOptional<Role>;
+  /** The key of the role that they have themselves; `null`: by groups alone. */
+  declare role: CreationOptional<string | null>;
   /** Since when they are no longer here; `null` where they are. */
   declare leftAt: CreationOptional<Date | null>;
 }

@@ -7,7 +7,7 @@ import {
   firstIn,
   PLAIN_FORMS,
 } from '@/core/values';
-import { type NewToken, RIGHTS, type Role, ROLES, type UnfinishedContent } from '@/core/api';
+import { type NewToken, type OwnRole, RIGHTS, type UnfinishedContent } from '@/core/api';
 import type { WireEdit } from '@/core/engine';
 import type { Expression } from '@/core/expression';
 import { type Bundle, type ImportColumn, type ImportPlan } from '@/core/intake';
@@ -38,6 +38,7 @@ import type {
   FamiliesBy,
   SavedListInput,
   UnfinishedInput,
+  GroupInput,
 } from './types';
 import { bundleShape, familyData, savedList } from './bundle';
 import { modelChanges } from './model';
@@ -69,7 +70,18 @@ const form = shape<Form>({
 /** What only its owner knows: taken as it is typed, and never told in a refusal. */
 const secretText = Joi.string().min(1).max(500).required();
 
-const access = Joi.valid(...(Object.keys(ROLES) as Role[]));
+/** The key of a role that every workspace has, or the id of one of its own: whether there is such a role is looked up. */
+const access = Joi.string().min(1).max(40);
+const rights = Joi.array()
+  .items(Joi.valid(...Object.keys(RIGHTS)).required())
+  .unique()
+  .required();
+const called = Joi.string().trim().min(1).max(60);
+const group = {
+  name: called,
+  claim: Joi.string().trim().min(1).max(200).allow(null),
+  members: Joi.array().items(Joi.string().uuid()).max(10_000).unique(),
+};
 
 const email = Joi.string().trim().max(254).email({ tlds: false }).required();
 
@@ -180,7 +192,11 @@ const SCHEMAS: { readonly [K in keyof Inputs]: Schema<Inputs[K]> } = {
     ...{ name: Joi.string().trim().min(1).max(200).required(), email },
     ...{ role: Joi.string().trim().max(200).allow('').default(''), access: access.required() },
   }),
-  memberPatch: shape<Inputs['memberPatch']>({ access: access.required() }),
+  memberPatch: shape<Inputs['memberPatch']>({ access: access.allow(null).required() }),
+  ownRole: shape<Inputs['ownRole']>({ name: called.required(), rights }),
+  newGroup: shape<Inputs['newGroup']>({ ...group, name: called.required() }),
+  groupPatch: shape<Inputs['groupPatch']>(group),
+  groupAccess: shape<Inputs['groupAccess']>({ access: access.allow(null).required() }),
   signIn: shape<Inputs['signIn']>({ email: Joi.string().max(254).required(), password: secretText }),
   oneTime: shape<Inputs['oneTime']>({ secret: secretText }),
   firstAdministrator: shape<Inputs['firstAdministrator']>({
@@ -189,10 +205,7 @@ const SCHEMAS: { readonly [K in keyof Inputs]: Schema<Inputs[K]> } = {
   }),
   newToken: shape<Inputs['newToken']>({
     name: Joi.string().trim().min(1).max(100).required(),
-    rights: Joi.array()
-      .items(Joi.valid(...Object.keys(RIGHTS)).required())
-      .unique()
-      .required(),
+    rights,
     workspaces: Joi.array().items(Joi.string().max(40).required()).min(1).max(200).unique().required(),
     days: Joi.number().integer().min(1).max(366).required(),
   }),
@@ -282,8 +295,17 @@ export interface Inputs {
   newWorkspace: WorkspaceInput;
   workspacePatch: { readonly name?: string; readonly form?: Form };
   personPatch: { readonly form: Form | null };
-  newMember: { readonly name: string; readonly email: string; readonly role: string; readonly access: Role };
-  memberPatch: { readonly access: Role };
+  newMember: {
+    readonly name: string;
+    readonly email: string;
+    readonly role: string;
+    readonly access: string;
+  };
+  memberPatch: { readonly access: string | null };
+  ownRole: OwnRole;
+  newGroup: GroupInput & { readonly name: string };
+  groupPatch: GroupInput;
+  groupAccess: { readonly access: string | null };
   signIn: { readonly email: string; readonly password: string };
   oneTime: { readonly secret: string };
   firstAdministrator: {

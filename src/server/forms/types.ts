@@ -171,3 +171,11 @@ export interface RehearsalBody {
     readonly definition: RuleDefinition;
   }[];
 }
+
+/** A group as it is asked for; what isn't there stays as it is. */
+export interface GroupInput {
+  readonly name?: string;
+  readonly claim?: string | null;
+  /** Ids of people. Of a group with a claim the company's sign-in says who is in it. */
+  readonly members?: readonly string[];
+}

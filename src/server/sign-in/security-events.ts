@@ -36,7 +36,8 @@ export async function securityEvents(
   limit: number,
 ): Promise<{ readonly events: SecurityEventView[]; readonly next: string | null }> {
   const found = await database().query<SecurityEventView & { at: Date }>(
-    `SELECT e.id::text, e.at, e.kind, p.name AS person, e.address, b.name AS by, e.data ->> 'workspace' AS workspace, e.data ->> 'access' AS access
+    `SELECT e.id::text, e.at, e.kind, p.name AS person, e.address, b.name AS by, e.data ->> 'workspace' AS workspace, e.data ->> 'access' AS access,
+      COALESCE(e.data ->> 'group', e.data ->> 'role', e.data ->> 'name') AS about
       FROM security_event e LEFT JOIN person p ON p.id = e.person LEFT JOIN person b ON b.id::text = e.data ->> 'by'
       WHERE $1::bigint IS NULL OR e.id < $1::bigint ORDER BY e.id DESC LIMIT $2`,
     { bind: [before, limit + 1], type: QueryTypes.SELECT },

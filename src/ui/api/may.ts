@@ -1,13 +1,20 @@
 'use client';
 
-import { has, type Right, whyMayNot } from '@/core/api';
+import { type MemberView, type Right, type RoleView, whyMayNot } from '@/core/api';
 import { usePerson } from './person';
 import { usePeople } from './queries';
 
 /** Why whoever acts may not do something in the workspace, in words; `null` where they may, and until it is known. */
 export function useWhyNot(right: Right): string | null {
   const { id } = usePerson();
-  const access = usePeople().data?.people.find((one) => one.id === id)?.access;
-  if (access === undefined || (access !== null && has(access, right))) return null;
-  return whyMayNot(access, right);
+  const { data } = usePeople();
+  const member = data?.people.find((one) => one.id === id);
+  if (!data || !member || member.rights.includes(right)) return null;
+  return whyMayNot(data.roles, namesOf(data.roles, member), right);
+}
+
+/** What somebody is in the workspace, by names. */
+export function namesOf(roles: readonly RoleView[], { access, groups }: MemberView): readonly string[] {
+  const keys = new Set([access, ...groups.map((one) => one.access)]);
+  return roles.filter(({ key }) => keys.has(key)).map(({ name }) => name);
 }

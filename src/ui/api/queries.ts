@@ -9,7 +9,7 @@ import type {
   JointPreview,
   LivePreview,
   ModelView,
-  MemberView,
+  PeopleAnswer,
   PersonView,
   ProofRunView,
   RuleProofs,
@@ -81,7 +81,7 @@ export const useUses = (named: Named) =>
   });
 
 export const usePeople = () =>
-  useQuery({ queryKey: ['people'], queryFn: () => callApi<{ people: MemberView[] }>('/people') });
+  useQuery({ queryKey: ['people'], queryFn: () => callApi<PeopleAnswer>('/people') });
 
 /** The lists that are kept with a name. */
 export const useLists = () =>

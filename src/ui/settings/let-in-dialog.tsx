@@ -1,4 +1,4 @@
-import type { LetIn, Role } from '@/core/api';
+import type { LetIn, RoleView } from '@/core/api';
 import { Input, Select } from 'antd';
 import { useId, useState } from 'react';
 import { callApi } from '@/ui/api/client';
@@ -8,16 +8,15 @@ import { Dialog } from '@/ui/kit/dialog';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { AddressDialog } from './address-dialog';
-import { ACCESS_CHOICES } from './people-table';
 import style from './settings.module.css';
 
 /** Lets somebody in: a colleague who has an account, or a new one. */
-export function LetInDialog({ onClose }: { onClose: () => void }) {
+export function LetInDialog({ roles, onClose }: { roles: readonly RoleView[]; onClose: () => void }) {
   const { id: acting } = usePerson();
   const [name, setName] = useState('');
   const [email, setEmail] = useState('');
   const [role, setRole] = useState('');
-  const [access, setAccess] = useState<Role>('reader');
+  const [access, setAccess] = useState('reader');
   const [made, setMade] = useState<LetIn | null>(null);
   const invalidate = useInvalidate();
   const task = useTask();
@@ -54,7 +53,12 @@ export function LetInDialog({ onClose }: { onClose: () => void }) {
       {text('What they are, such as Registrar', role, setRole)}
       <div className={style.field}>
         <label htmlFor={`${ids}access`}>What they may</label>
-        <Select id={`${ids}access`} value={access} options={ACCESS_CHOICES} onChange={setAccess} />
+        <Select
+          id={`${ids}access`}
+          value={access}
+          options={roles.map(({ key, name: label }) => ({ value: key, label }))}
+          onChange={setAccess}
+        />
       </div>
       <ProblemNotice error={task.error} />
     </Dialog>

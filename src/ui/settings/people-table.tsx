@@ -1,5 +1,4 @@
-import type { MemberView } from '@/core/api';
-import { type Role, ROLES } from '@/core/api';
+import type { MemberView, RoleView } from '@/core/api';
 import { Button, Popconfirm, Select } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
@@ -12,29 +11,29 @@ import { AddressDialog } from './address-dialog';
 import { clsx } from 'clsx';
 import style from './settings.module.css';
 
-export const ACCESS_CHOICES = (Object.keys(ROLES) as Role[]).map((value) => ({
-  value,
-  label: ROLES[value].name,
-}));
-
 interface PeopleTableProps {
   readonly people: readonly MemberView[];
+  readonly roles: readonly RoleView[];
   /** Why whoever acts may change nothing of it. */
   readonly whyNot: string | null;
 }
 
 /** Everybody who takes part, with what they may do; those who are no longer here come last. */
-export function PeopleTable({ people, whyNot }: PeopleTableProps) {
+export function PeopleTable({ people, roles, whyNot }: PeopleTableProps) {
   const { id: acting } = usePerson();
   const { isDemo } = useSession();
   const invalidate = useInvalidate();
   const task = useTask();
   const [address, setAddress] = useState<{ readonly name: string; readonly secret: string } | null>(null);
-  const change = (person: MemberView, access: Role) =>
+  const named = (key: string) => roles.find((one) => one.key === key)?.name ?? key;
+  const change = (person: MemberView, access: string | null) =>
     void task.run(
       () =>
         callApi<MemberView>(`/people/${person.id}`, { method: 'PATCH', body: { access }, person: acting }),
-      () => `${person.name} is ${ROLES[access].name} here now`,
+      () =>
+        access === null
+          ? `${person.name} may what their groups may now`
+          : `${person.name} is ${named(access)} here now`,
       () => void invalidate.everything(),
     );
   const end = (person: MemberView) =>
@@ -54,7 +53,7 @@ export function PeopleTable({ people, whyNot }: PeopleTableProps) {
       ({ secret }) => setAddress({ name: person.name, secret }),
     );
   const sorted = [...people].sort(
-    (a, b) => Number(a.access === null) - Number(b.access === null) || a.name.localeCompare(b.name),
+    (a, b) => Number(a.rights.length === 0) - Number(b.rights.length === 0) || a.name.localeCompare(b.name),
   );
   return (
     <section className={clsx('sheet', style.sheet)} aria-labelledby="people">
@@ -79,27 +78,35 @@ export function PeopleTable({ people, whyNot }: PeopleTableProps) {
             <tr key={person.id}>
               <td>
                 {person.name}
-                {person.isAwaited && !isDemo && person.access ? (
+                {person.isAwaited && !isDemo && person.rights.length > 0 ? (
                   <span className="quiet"> · hasn’t signed in yet</span>
                 ) : null}
               </td>
               <td>{person.role}</td>
               <td>
-                {person.access === null ? (
+                {person.rights.length === 0 ? (
                   <span className="quiet">nothing any more</span>
                 ) : (
                   <Select
                     className={style.access}
                     aria-label={`What ${person.name} may`}
-                    value={person.access}
+                    value={person.access ?? ''}
                     disabled={whyNot !== null || task.isBusy}
-                    options={ACCESS_CHOICES}
-                    onChange={(access: Role) => change(person, access)}
+                    options={[
+                      ...(person.groups.length > 0 ? [{ value: '', label: 'by groups alone' }] : []),
+                      ...roles.map(({ key, name }) => ({ value: key, label: name })),
+                    ]}
+                    onChange={(access: string) => change(person, access === '' ? null : access)}
                   />
                 )}
+                {person.groups.map(({ group, access }) => (
+                  <div key={group} className="quiet">
+                    {named(access)} by {group}
+                  </div>
+                ))}
               </td>
               <td>
-                {person.access !== null && whyNot === null ? (
+                {person.rights.length > 0 && whyNot === null ? (
                   <>
                     {isDemo ? null : (
                       <Button size="small" type="text" onClick={() => ask(person)}>

@@ -1,49 +1,69 @@
-import { has, RIGHTS, type Right, ROLES, type Role } from '@/core/api';
+import { isRole, RIGHTS, type Right, type RoleView } from '@/core/api';
+import { Button } from 'antd';
+import { useState } from 'react';
 import { clsx } from 'clsx';
+import { begun } from './begun';
+import { RoleDialog } from './role-dialog';
 import style from './settings.module.css';
 
-const RIGHT_KEYS = Object.keys(RIGHTS) as Right[];
-const ROLE_KEYS = Object.keys(ROLES) as Role[];
+interface RolesTableProps {
+  readonly roles: readonly RoleView[];
+  /** Why whoever acts may change nothing of it. */
+  readonly whyNot: string | null;
+}
 
-const begun = (words: string): string => words.charAt(0).toUpperCase() + words.slice(1);
-
-/** What each role may, one line for each right. */
-export const RolesTable = () => (
-  <section className={clsx('sheet', style.sheet)} aria-labelledby="roles">
-    <div className="sheet-head">
-      <h2 id="roles">What each role may</h2>
-    </div>
-    <table className={clsx(style.people, style.matrix)}>
-      <thead>
-        <tr>
-          <th scope="col">
-            <span className="visually-hidden">Right</span>
-          </th>
-          {ROLE_KEYS.map((role) => (
-            <th key={role} scope="col">
-              {ROLES[role].name}
+/** What each role may, one line for each right; those of the workspace's own can be changed. */
+export function RolesTable({ roles, whyNot }: RolesTableProps) {
+  const [opened, setOpened] = useState<RoleView | 'new' | null>(null);
+  return (
+    <section className={clsx('sheet', style.sheet)} aria-labelledby="roles">
+      <div className="sheet-head">
+        <h2 id="roles">What each role may</h2>
+        {whyNot === null ? (
+          <Button size="small" onClick={() => setOpened('new')}>
+            Make a role …
+          </Button>
+        ) : null}
+      </div>
+      <table className={clsx(style.people, style.matrix)}>
+        <thead>
+          <tr>
+            <th scope="col">
+              <span className="visually-hidden">Right</span>
             </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {RIGHT_KEYS.map((right) => (
-          <tr key={right}>
-            <th scope="row">{begun(RIGHTS[right])}</th>
-            {ROLE_KEYS.map((role) => (
-              <td key={role}>
-                {has(role, right) ? (
-                  'may'
+            {roles.map((role) => (
+              <th key={role.key} scope="col">
+                {isRole(role.key) || whyNot !== null ? (
+                  role.name
                 ) : (
-                  <span className="quiet" aria-label="may not">
-                    –
-                  </span>
+                  <Button size="small" type="text" onClick={() => setOpened(role)}>
+                    {role.name} …
+                  </Button>
                 )}
-              </td>
+              </th>
             ))}
           </tr>
-        ))}
-      </tbody>
-    </table>
-  </section>
-);
+        </thead>
+        <tbody>
+          {(Object.keys(RIGHTS) as Right[]).map((right) => (
+            <tr key={right}>
+              <th scope="row">{begun(RIGHTS[right])}</th>
+              {roles.map(({ key, rights }) => (
+                <td key={key}>
+                  {rights.includes(right) ? (
+                    'may'
+                  ) : (
+                    <span className="quiet" aria-label="may not">
+                      –
+                    </span>
+                  )}
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {opened ? <RoleDialog role={opened === 'new' ? null : opened} onClose={() => setOpened(null)} /> : null}
+    </section>
+  );
+}

@@ -7,6 +7,7 @@ import { useWhyNot } from '@/ui/api/may';
 import { usePeople } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { GroupsTable } from './groups-table';
 import { LetInDialog } from './let-in-dialog';
 import { PeopleTable } from './people-table';
 import { RolesTable } from './roles-table';
@@ -36,13 +37,16 @@ export function SettingsPage() {
       <div className="place-body">
         <ProblemNotice error={error} />
         {data ? (
-          <PeopleTable people={data.people} whyNot={whyNot} />
+          <>
+            <PeopleTable {...data} whyNot={whyNot} />
+            {whyNot === null ? <GroupsTable roles={data.roles} /> : null}
+            <RolesTable roles={data.roles} whyNot={whyNot} />
+          </>
         ) : error ? null : (
           <Loading what="the people" />
         )}
-        <RolesTable />
       </div>
-      {isLettingIn ? <LetInDialog onClose={() => setLettingIn(false)} /> : null}
+      {isLettingIn && data ? <LetInDialog roles={data.roles} onClose={() => setLettingIn(false)} /> : null}
     </>
   );
 }

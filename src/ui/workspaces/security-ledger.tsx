@@ -1,6 +1,6 @@
 'use client';
 
-import { ROLES, type Role, type SecurityEventView } from '@/core/api';
+import { isRole, ROLES, type SecurityEventView } from '@/core/api';
 import { useInfiniteQuery } from '@tanstack/react-query';
 import { callServer } from '@/ui/api/client';
 import { More } from '@/ui/kit/more';
@@ -25,14 +25,20 @@ const WORDS: Readonly<Record<SecurityEventView['kind'], string>> = {
   administratorMade: 'made the first administrator’s account',
   personAdded: 'was given an account',
   rightsChanged: '',
+  roleMade: 'is a role now',
+  roleChanged: 'may something else as a role now',
+  roleRemoved: 'is no role any more',
+  groupMade: 'is a group now',
+  groupChanged: 'was changed as a group',
+  groupRemoved: 'is no group any more',
   tokenMade: 'made a token for a program',
   tokenEnded: 'ended a token of a program',
 };
 
 function wordsOf({ kind, workspace, access }: SecurityEventView): string {
   if (kind !== 'rightsChanged') return WORDS[kind];
-  const role = access === null ? null : (ROLES[access as Role] as { name: string } | undefined);
-  return role ? `is ${role.name} in ${workspace}` : `is no longer in ${workspace}`;
+  if (access === null) return `is no longer in ${workspace}`;
+  return `is ${isRole(access) ? ROLES[access].name : access} in ${workspace}`;
 }
 
 /** What matters to the installation's safety; it only grows. */

@@ -1,3 +1,4 @@
+import { ROLES } from '@/core/api';
 import {
   AVERAGE_INSURED,
   galleries,
@@ -104,7 +105,7 @@ test('gives the model with who keeps what, the people, and the rules as sentence
   expect((await call(people, {})).answer.people).toEqual([
     {
       ...{ id: TESTER.id, name: TESTER.name, role: TESTER.role, form: null },
-      ...{ access: 'administrator', isAwaited: true },
+      ...{ access: 'administrator', groups: [], rights: ROLES.administrator.rights, isAwaited: true },
     },
   ]);
   expect((await call(listRules, {})).answer.rules).toMatchObject([

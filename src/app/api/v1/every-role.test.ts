@@ -18,7 +18,9 @@ import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/work
 const REFUSED: Readonly<Record<Exclude<Role, 'administrator'>, readonly RegExp[]>> = (() => {
   const administering = [
     /^(PATCH|DELETE) \/api\/v1\/workspaces\/\{w\}$/,
-    /^POST .*\/(bundle-merges|model-changes|settled-day|people)$/,
+    /^POST .*\/(bundle-merges|model-changes|settled-day|people|roles)$/,
+    /^(PATCH|DELETE) .*\/roles\/\{id\}$/,
+    /^(GET|PATCH) .*\{w\}\/groups(\/\{id\})?$/,
     /^(PATCH|DELETE) .*\/people\/\{id\}$/,
     /^POST .*\/password-addresses$/,
   ];

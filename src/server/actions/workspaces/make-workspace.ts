@@ -2,7 +2,7 @@ import { certain, firstIn, PLAIN_FORM, sameForm } from '@/core/values';
 import { checkSelections } from '@/core/expression';
 import { checkModel, type ModelDefinition, readModel } from '@/core/model';
 import type { WorkspaceView } from '@/core/api';
-import { Transaction } from 'sequelize';
+import { QueryTypes, Transaction } from 'sequelize';
 import { database } from '@/server/database/connection';
 import { migrateInstallation, migrateWorkspace } from '@/server/database/migrate';
 import { models, type Workspace as StoredWorkspace } from '@/server/database/models';
@@ -96,8 +96,12 @@ async function peopleOfNew(person: string): Promise<NewWorkspace['people']> {
 
 /** The workspaces in which a person takes part. */
 export async function workspacesOf(person: string): Promise<WorkspaceView[]> {
-  const { Membership, Workspace } = models();
-  const ids = (await Membership.findAll({ where: { personId: person } })).map((one) => one.workspaceId);
+  const { Workspace } = models();
+  const roles = await database().query<{ id: number }>(
+    'SELECT workspace_id AS id FROM member_role WHERE person_id = $1',
+    { bind: [person], type: QueryTypes.SELECT },
+  );
+  const ids = [...new Set(roles.map(({ id }) => id))];
   const found = await Workspace.findAll({ where: { id: ids }, order: [['name', 'ASC']] });
   return found.map(({ key, name, form }) => ({ key, name, form: form ?? PLAIN_FORM }));
 }
@@ -143,6 +147,7 @@ async function copyWorkspace(
     const source = await currentWorkspace(transaction, known);
     const people = [...source.people.keys()].map((id) => ({ id }));
     const stored = await enter(transaction, key, name, people);
+    await copyRoles(transaction, source.id, stored.id);
     await stored.update({ form }, { transaction });
     const { schema } = stored;
     await copyRules(transaction, source, schema);
@@ -154,6 +159,21 @@ async function copyWorkspace(
     await noteEvent(transaction, { person, kind: 'copied', workspace: key, name, data });
   }, Transaction.ISOLATION_LEVELS.REPEATABLE_READ);
   return { key, name, form: form ?? PLAIN_FORM };
+}
+
+/** In a copy everybody may what they may in the workspace that it is of. */
+async function copyRoles(transaction: Transaction, from: number, to: number): Promise<void> {
+  await run(
+    transaction,
+    `WITH own AS MATERIALIZED (SELECT gen_random_uuid() AS id, id AS before, name, rights FROM public.own_role WHERE workspace_id = $1),
+      roles AS (INSERT INTO public.own_role (id, workspace_id, name, rights) SELECT id, $2, name, rights FROM own),
+      groups AS (INSERT INTO public.group_role (group_id, workspace_id, role)
+        SELECT g.group_id, $2, COALESCE(o.id::text, g.role) FROM public.group_role g LEFT JOIN own o ON o.before::text = g.role WHERE g.workspace_id = $1)
+      UPDATE public.membership m SET role = COALESCE(o.id::text, s.role), left_at = s.left_at
+        FROM public.membership s LEFT JOIN own o ON o.before::text = s.role
+        WHERE s.workspace_id = $1 AND m.workspace_id = $2 AND m.person_id = s.person_id`,
+    [from, to],
+  );
 }
 
 /** Gives a workspace another name, or another form of numbers and dates; its key, which stands in addresses, stays. */

@@ -1,4 +1,4 @@
-import type { LetIn, MemberView, Role } from '@/core/api';
+import type { LetIn, MemberView } from '@/core/api';
 import { certain } from '@/core/values';
 import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
@@ -10,21 +10,16 @@ import { makeOneTime } from '@/server/sign-in/one-time';
 import { noteSecurity } from '@/server/sign-in/security-events';
 import { run } from '@/server/store/sql/sql';
 import { inChange } from '@/server/store/session/transactions';
+import { type ByAdministrator, checkAdministered, checkRole, noteRights } from './administering';
 import { type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
-
-/** Who changes who may what, and in which workspace. */
-export interface ByAdministrator {
-  readonly workspace: string;
-  readonly person: string;
-  readonly isOperator: boolean;
-}
 
 export interface NewMember {
   readonly name: string;
   readonly email: string;
   /** What they are to the company. */
   readonly role: string;
-  readonly access: Role;
+  /** The key of a role. */
+  readonly access: string;
 }
 
 /** Minutes for which an address is good by which somebody chooses their password. */
@@ -34,7 +29,7 @@ const DAY = 24 * 60;
 export async function letIn(by: ByAdministrator, input: NewMember): Promise<LetIn> {
   const { workspace: key } = by;
   const { id, secret } = await inChange(key, async ({ workspace, transaction }) => {
-    const [known] = await run<{ id: string; isOpen: boolean; role: Role | null }>(
+    const [known] = await run<{ id: string; isOpen: boolean; role: string | null }>(
       transaction,
       `SELECT p.id::text, p.password IS NULL AS "isOpen", CASE WHEN m.left_at IS NULL THEN m.role END AS role FROM public.person p
         LEFT JOIN public.membership m ON m.person_id = p.id AND m.workspace_id = $2 WHERE lower(p.email) = lower($1) ORDER BY p.id LIMIT 1`,
@@ -46,6 +41,7 @@ export async function letIn(by: ByAdministrator, input: NewMember): Promise<LetI
         'member.there',
         'Somebody with this e-mail takes part already. Change what they may do instead.',
       );
+    const called = await checkRole(transaction, workspace, input.access);
     const found = known ?? (await makePerson(transaction, input));
     await run(
       transaction,
@@ -53,7 +49,7 @@ export async function letIn(by: ByAdministrator, input: NewMember): Promise<LetI
         ON CONFLICT (workspace_id, person_id) DO UPDATE SET role = EXCLUDED.role, left_at = NULL`,
       [workspace.id, found.id, input.access],
     );
-    await noteRights(transaction, by, workspace, found.id, input.access);
+    await noteRights(transaction, by, { person: found.id }, called);
     const isAwaited = found.isOpen && !settings().isDemo;
     const one = { kind: 'password', person: found.id } as const;
     return { id: found.id, secret: isAwaited ? await makeOneTime(one, DAY, transaction) : null };
@@ -72,20 +68,26 @@ async function makePerson(
 }
 
 async function memberBy(key: string, id: string): Promise<MemberView> {
-  const people = await listPeople(await loadWorkspace(key));
+  const { people } = await listPeople(await loadWorkspace(key));
   return certain(people.find((one) => one.id === id));
 }
 
-/** Says what somebody may do from now on. Refuses to leave a workspace without an administrator. */
-export async function changeAccess(by: ByAdministrator, id: string, access: Role): Promise<MemberView> {
+/** Says what somebody is from now on, `null`: by their groups alone. Refuses to leave a workspace without an administrator. */
+export async function changeAccess(
+  by: ByAdministrator,
+  id: string,
+  access: string | null,
+): Promise<MemberView> {
   await inChange(by.workspace, async ({ workspace, transaction }) => {
-    await checkOthers(transaction, workspace, id, access);
+    await checkHere(transaction, workspace, id);
+    const called = access === null ? null : await checkRole(transaction, workspace, access);
     await run(
       transaction,
       'UPDATE public.membership SET role = $3 WHERE workspace_id = $1 AND person_id = $2',
       [workspace.id, id, access],
     );
-    await noteRights(transaction, by, workspace, id, access);
+    await checkAdministered(transaction, workspace);
+    await noteRights(transaction, by, { person: id }, called);
   });
   return memberBy(by.workspace, id);
 }
@@ -93,54 +95,29 @@ export async function changeAccess(by: ByAdministrator, id: string, access: Role
 /** Somebody is no longer here: they may do nothing from now on, and stay named where they are. */
 export async function endMembership(by: ByAdministrator, id: string): Promise<void> {
   await inChange(by.workspace, async ({ workspace, transaction }) => {
-    await checkOthers(transaction, workspace, id, null);
+    await checkHere(transaction, workspace, id);
     await run(
       transaction,
       'UPDATE public.membership SET left_at = clock_timestamp() WHERE workspace_id = $1 AND person_id = $2',
       [workspace.id, id],
     );
-    await noteRights(transaction, by, workspace, id, null);
+    await checkAdministered(transaction, workspace);
+    await noteRights(transaction, by, { person: id }, null);
   });
 }
 
-/** Refuses who isn't here, and what would leave nobody who administers the workspace. */
-async function checkOthers(
-  transaction: Transaction,
-  workspace: LoadedWorkspace,
-  id: string,
-  access: Role | null,
-): Promise<void> {
-  const found = await run<{ id: string; role: Role }>(
+/** Refuses who isn't here. */
+async function checkHere(transaction: Transaction, { id }: LoadedWorkspace, person: string): Promise<void> {
+  const [found] = await run(
     transaction,
-    'SELECT person_id::text AS id, role FROM public.membership WHERE workspace_id = $1 AND left_at IS NULL FOR UPDATE',
-    [workspace.id],
+    'SELECT 1 FROM public.membership WHERE workspace_id = $1 AND person_id::text = $2 AND left_at IS NULL FOR UPDATE',
+    [id, person],
   );
-  if (!found.some((one) => one.id === id))
-    throw new Refusal(
-      404,
-      'member.unknown',
-      'Nobody with this id takes part in the workspace. They may have left.',
-    );
-  const isLast = !found.some((one) => one.id !== id && one.role === 'administrator');
-  if (isLast && access !== 'administrator')
-    throw new Refusal(
-      409,
-      'member.last',
-      'Nobody else administers this workspace. Make another person administrator first.',
-    );
+  if (!found) throw unknownMember();
 }
 
-const noteRights = (
-  transaction: Transaction,
-  { person }: ByAdministrator,
-  { key }: LoadedWorkspace,
-  whose: string,
-  access: Role | null,
-): Promise<void> =>
-  noteSecurity(
-    { kind: 'rightsChanged', person: whose, data: { workspace: key, access, by: person } },
-    transaction,
-  );
+const unknownMember = (): Refusal =>
+  new Refusal(404, 'member.unknown', 'Nobody with this id takes part in the workspace. They may have left.');
 
 /**
  * What makes an address by which somebody chooses a password. Whoever administers a workspace makes one for who hasn't signed in yet; for others an
@@ -149,12 +126,7 @@ const noteRights = (
 export async function addressFor(by: ByAdministrator, id: string): Promise<string> {
   const { people } = await loadWorkspace(by.workspace);
   const person = people.has(id) ? await models().Person.findByPk(id) : null;
-  if (!person)
-    throw new Refusal(
-      404,
-      'member.unknown',
-      'Nobody with this id takes part in the workspace. They may have left.',
-    );
+  if (!person) throw unknownMember();
   if ((person.password !== null || person.isOperator) && !by.isOperator)
     throw new Refusal(
       403,

@@ -1,24 +1,52 @@
-import type { MemberView, PersonView } from '@/core/api';
+import type { MemberView, PeopleAnswer, PersonView } from '@/core/api';
+import { grouped } from '@/core/grouped';
+import { QueryTypes } from 'sequelize';
+import { database } from '@/server/database/connection';
 import { models, type Person } from '@/server/database/models';
 import { Refusal } from '@/server/refusal';
+import { rightsOf, rolesOf } from '@/server/sign-in/roles';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 
 export const personView = ({ id, name, role, form }: Person): PersonView => ({ id, name, role, form });
 
-/** Everybody who takes part in a workspace, or did. */
-export async function listPeople({ id: workspaceId, people }: LoadedWorkspace): Promise<MemberView[]> {
-  const { Person, Membership } = models();
-  const found = await Person.findAll({ where: { id: [...people.keys()] }, order: [['id', 'ASC']] });
-  const members = new Map(
-    (await Membership.findAll({ where: { workspaceId } })).map((one) => [one.personId, one]),
-  );
-  return found.map((person) => {
-    const member = members.get(person.id);
-    const access = member && !member.leftAt ? member.role : null;
-    // As the workspace calls them: who has left is called so.
-    const name = people.get(person.id) ?? person.name;
-    return { ...personView(person), name, access, isAwaited: person.password === null };
+/** A role that somebody has in a workspace: their own, or a group's. */
+interface MemberRole {
+  readonly person: string;
+  readonly role: string;
+  readonly group: string | null;
+}
+
+type Row = PersonView & Pick<MemberView, 'isAwaited'>;
+
+/** Everybody who takes part in a workspace, or did, with all that they may; and the roles that there are. */
+export async function listPeople({ id: workspace }: LoadedWorkspace): Promise<PeopleAnswer> {
+  const bind = [workspace];
+  const [found, roles, had] = await Promise.all([
+    database().query<Row>(
+      'SELECT p.id::text, p.name, p.role, p.form, p.password IS NULL AS "isAwaited" FROM person p JOIN membership m ON m.person_id = p.id WHERE m.workspace_id = $1 ORDER BY p.id',
+      { bind, type: QueryTypes.SELECT },
+    ),
+    rolesOf(workspace),
+    database().query<MemberRole>(
+      `SELECT r.person_id::text AS person, r.role, g.name AS group FROM member_role r LEFT JOIN people_group g ON g.id = r.group_id
+        WHERE r.workspace_id = $1 ORDER BY lower(g.name)`,
+      { bind, type: QueryTypes.SELECT },
+    ),
+  ]);
+  const byPerson = grouped(had, ({ person }) => person);
+  const views = found.map((person): MemberView => {
+    const own = byPerson.get(person.id) ?? [];
+    const keys = new Set(own.map(({ role }) => role));
+    return {
+      ...person,
+      // Who has left is called so, as the workspace does.
+      name: own.length > 0 ? person.name : `${person.name} (no longer here)`,
+      access: own.find(({ group }) => group === null)?.role ?? null,
+      groups: own.flatMap(({ group, role }) => (group === null ? [] : [{ group, access: role }])),
+      rights: rightsOf(roles.filter(({ key }) => keys.has(key))),
+    };
   });
+  return { people: views, roles };
 }
 
 /** Everybody of the installation. */

@@ -106,7 +106,7 @@ export async function readWorkspace(
     );
   const people = await run<{ id: string; name: string }>(
     transaction,
-    `SELECT p.id, CASE WHEN m.left_at IS NULL THEN p.name ELSE p.name || ' (no longer here)' END AS name
+    `SELECT p.id, CASE WHEN EXISTS (SELECT FROM public.member_role r WHERE r.workspace_id = m.workspace_id AND r.person_id = m.person_id) THEN p.name ELSE p.name || ' (no longer here)' END AS name
       FROM public.person p JOIN public.membership m ON m.person_id = p.id WHERE m.workspace_id = $1`,
     [id],
   );

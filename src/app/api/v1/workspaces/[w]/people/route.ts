@@ -5,9 +5,7 @@ import { readInput } from '@/server/forms/input';
 import { listPeople } from '@/server/queries/workspaces/people';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces/{w}/people', {
-  GET: async ({ params }) => ({
-    body: { people: await listPeople(await workspaceOf(params)) },
-  }),
+  GET: async ({ params }) => ({ body: await listPeople(await workspaceOf(params)) }),
   /** Lets somebody in. */
   POST: async ({ params, json, ...asking }) => {
     const by = administering(params.w, asking);

@@ -37,6 +37,7 @@ const ROOMS = {
       'kit',
       'uses',
       'help',
+      'account',
       'shell',
       'workers',
       'expression',

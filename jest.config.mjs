@@ -14,7 +14,7 @@ const shared = {
     ],
   },
   transformIgnorePatterns: [
-    '/node_modules/(?!(uuid|comlink|csv-parse|lezer-feel|min-dash|@ant-design/colors|@ant-design/fast-color)/)',
+    '/node_modules/(?!(uuid|comlink|csv-parse|openid-client|oauth4webapi|jose|lezer-feel|min-dash|@ant-design/colors|@ant-design/fast-color)/)',
   ],
   moduleNameMapper: { '\\.css$': '<rootDir>/src/ui/testing/style.ts', '^@/(.*)$': '<rootDir>/src/$1' },
 };

@@ -1,6 +1,6 @@
-/** A message to a person of a workspace. */
+/** A message to a person. */
 export interface Message {
-  readonly to: { readonly id: string; readonly name: string };
+  readonly to: { readonly id: string; readonly name: string; readonly email: string };
   readonly subject: string;
   readonly body: string;
 }

@@ -79,6 +79,53 @@ test('the database’s address may lie in a file, and nowhere else then', () => 
     expect.stringMatching(/both set/),
   ]);
   expect(wrongIn({ ...rest, DATABASE_URL_FILE: `${file}.gone` })).toEqual([
-    expect.stringMatching(/can’t be read \(ENOENT\)/),
+    expect.stringMatching(/can’t be \(ENOENT\)/),
   ]);
+});
+
+test('what others do for it is set as a whole or not at all, and its secrets may lie in files', () => {
+  const file = join(mkdtempSync(join(tmpdir(), 'oikon-')), 'secret');
+  writeFileSync(file, 'of the provider\n');
+  const provider = { OIKON_OIDC_ISSUER: 'https://login.example.org', OIKON_OIDC_CLIENT: 'oikon' };
+  expect(readSettings(FULL)).toMatchObject({ key: null, provider: null, mail: null });
+  expect(readSettings({ ...FULL, ...provider, OIKON_OIDC_SECRET_FILE: file }).provider).toEqual({
+    ...{ issuer: provider.OIKON_OIDC_ISSUER, client: 'oikon', secret: 'of the provider' },
+    ...{ name: 'the company’s sign-in', makesPeople: false, groupsClaim: null },
+  });
+  const mail = {
+    OIKON_MAIL_URL: 'smtps://a:b@mail.example.org:465',
+    OIKON_MAIL_FROM: 'Oikon <o@example.org>',
+  };
+  expect(readSettings({ ...FULL, ...mail }).mail).toEqual({
+    ...{ url: mail.OIKON_MAIL_URL, from: mail.OIKON_MAIL_FROM },
+  });
+  const key = Buffer.alloc(32, 7);
+  for (const form of ['hex', 'base64'] as const)
+    expect(readSettings({ ...FULL, OIKON_KEY: key.toString(form) }).key).toEqual(key);
+  // The demo has nobody sign in, wherever it runs.
+  const demo = { OIKON_DEMO: '1', DATABASE_URL: FULL.DATABASE_URL };
+  expect(readSettings({ ...demo, ...provider, OIKON_OIDC_SECRET: 'x' }).provider).toBeNull();
+});
+
+test.each([
+  [{ OIKON_OIDC_ISSUER: 'https://login.example.org' }, /should all be set, or none of them/],
+  [
+    { OIKON_OIDC_ISSUER: 'http://login.example.org', OIKON_OIDC_CLIENT: 'a', OIKON_OIDC_SECRET: 'b' },
+    /isn’t https/,
+  ],
+  [
+    {
+      ...{ OIKON_OIDC_ISSUER: 'https://login.example.org', OIKON_OIDC_CLIENT: 'a', OIKON_OIDC_SECRET: 'b' },
+      OIKON_OIDC_MAKES_PEOPLE: 'yes',
+    },
+    /OIKON_OIDC_MAKES_PEOPLE should be 1/,
+  ],
+  [{ OIKON_KEY: 'short' }, /32 random bytes .* what is set has \d+\./],
+  [{ OIKON_KEY_FILE: '/nowhere/at/all' }, /OIKON_KEY_FILE should name a file that can be read/],
+  [{ OIKON_KEY: 'a', OIKON_KEY_FILE: 'b' }, /are both set/],
+  [{ OIKON_MAIL_FROM: 'o@example.org' }, /OIKON_MAIL_URL .* it isn’t set, and OIKON_MAIL_FROM is/],
+  [{ OIKON_MAIL_URL: 'mail.example.org', OIKON_MAIL_FROM: 'o@example.org' }, /what is set isn’t one/],
+  [{ OIKON_MAIL_URL: 'smtp://mail.example.org' }, /OIKON_MAIL_FROM should be whom/],
+])('%j is refused in words, which tell no secret', (env, why) => {
+  expect(wrongIn({ ...FULL, ...(env as Record<string, string>) })).toEqual([expect.stringMatching(why)]);
 });

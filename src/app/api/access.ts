@@ -19,6 +19,8 @@ export interface Access {
   readonly tells?: true;
   /** Whether it may save something: then it takes an `Idempotency-Key`. */
   readonly saves: boolean;
+  /** Whether other sites may lead a browser here: what they bring along is held against what Oikon itself kept. */
+  readonly fromElsewhere?: true;
   readonly body?: BodyBounds;
   /** Parameters that the address's query may hold; `filter.` and the like stand for all that begin so. */
   readonly query?: readonly string[];
@@ -83,9 +85,25 @@ export const ACCESS = {
   '/api/v1/groups/{id}': { PATCH: installs({ body: json() }), DELETE: installs() },
   '/api/v1/people': { GET: reads() },
   '/api/v1/people/{id}': { PATCH: installs({ body: json() }) },
+  '/api/v1/passkeys': { GET: accounts(), POST: accounts(json()) },
+  '/api/v1/passkeys/challenges': { POST: accounts() },
+  '/api/v1/passkeys/{handle}': { DELETE: accounts() },
+  '/api/v1/people/{id}/second-factor': { DELETE: installs() },
+  '/api/v1/second-factor': { GET: accounts(), POST: accounts(), DELETE: accounts(json()) },
+  '/api/v1/second-factor/confirmations': { POST: accounts(json()) },
   '/api/v1/security-events': { GET: overlooks('before', 'limit') },
   '/api/v1/session': { GET: enters(), POST: enters(json()), DELETE: enters() },
+  '/api/v1/session/passkey': { POST: enters(json()) },
+  '/api/v1/session/passkey-challenges': { POST: enters() },
   '/api/v1/session/password': { POST: accounts(json()) },
+  '/api/v1/session/password-addresses': { POST: enters(json()) },
+  '/api/v1/session/provider': { GET: { ...enters(), query: ['to'] } },
+  '/api/v1/session/provider/return': {
+    GET: {
+      ...{ ...enters(), fromElsewhere: true },
+      query: ['code', 'state', 'iss', 'session_state', 'scope', 'error', 'error_description', 'error_uri'],
+    },
+  },
   '/api/v1/sessions': { GET: accounts() },
   '/api/v1/sessions/{handle}': { DELETE: accounts() },
   '/api/v1/tokens': { GET: accounts(), POST: accounts(json()) },
@@ -180,6 +198,7 @@ export const ACCESS = {
   '/api/v1/workspaces/{w}/roles/{id}': {
     ...{ PATCH: saves('administer', { body: json() }), DELETE: saves('administer') },
   },
+  '/api/v1/workspaces/{w}/second-step-roles': { POST: saves('administer', { body: json() }) },
   '/api/v1/workspaces/{w}/rule-reviews': { POST: triesLong(json()) },
   '/api/v1/workspaces/{w}/rule-samples': { POST: triesLong(json()) },
   '/api/v1/workspaces/{w}/rule-tags': { POST: saves('writeRules', { body: json() }) },

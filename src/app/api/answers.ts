@@ -41,6 +41,8 @@ import type {
   RoleView,
   WorkspaceGroup,
   OwnSession,
+  PasskeyView,
+  SecondFactorView,
   SecurityEventView,
   TokenView,
   SessionAnswer,
@@ -71,6 +73,9 @@ import type { ACCESS, Method } from './access';
 type Nothing = 'nothing';
 /** A file, whose form its `Content-Type` names. */
 type File = 'file';
+
+/** What a browser is told to do with a key, as the Web Authentication API writes it in JSON. */
+type WebAuthnOptions = Readonly<Record<string, unknown>>;
 
 /** What came of one run. */
 interface RunAnswer {
@@ -114,10 +119,25 @@ export interface RouteAnswers {
   '/api/v1/groups/{id}': { PATCH: GroupView; DELETE: Nothing };
   '/api/v1/people': { GET: People };
   '/api/v1/people/{id}': { PATCH: PersonView };
+  '/api/v1/passkeys': { GET: { readonly passkeys: readonly PasskeyView[] }; POST: Nothing };
+  '/api/v1/passkeys/challenges': { POST: { readonly options: WebAuthnOptions } };
+  '/api/v1/passkeys/{handle}': { DELETE: Nothing };
+  '/api/v1/people/{id}/second-factor': { DELETE: Nothing };
+  '/api/v1/second-factor': {
+    GET: SecondFactorView;
+    POST: { readonly address: string; readonly secret: string };
+    DELETE: Nothing;
+  };
+  '/api/v1/second-factor/confirmations': { POST: { readonly spare: readonly string[] } };
   '/api/v1/security-events': {
     GET: { readonly events: readonly SecurityEventView[]; readonly next: string | null };
   };
   '/api/v1/session': { GET: SessionAnswer; POST: SessionAnswer; DELETE: Nothing };
+  '/api/v1/session/passkey': { POST: SessionAnswer };
+  '/api/v1/session/passkey-challenges': { POST: { readonly options: WebAuthnOptions } };
+  '/api/v1/session/password-addresses': { POST: Nothing };
+  '/api/v1/session/provider': { GET: File };
+  '/api/v1/session/provider/return': { GET: File };
   '/api/v1/session/password': { POST: SessionAnswer };
   '/api/v1/sessions': { GET: { readonly sessions: readonly OwnSession[] } };
   '/api/v1/sessions/{handle}': { DELETE: Nothing };
@@ -153,6 +173,7 @@ export interface RouteAnswers {
   '/api/v1/workspaces/{w}/paused-rules': { POST: StateChanged };
   '/api/v1/workspaces/{w}/groups': { GET: { readonly groups: readonly WorkspaceGroup[] } };
   '/api/v1/workspaces/{w}/groups/{id}': { PATCH: WorkspaceGroup };
+  '/api/v1/workspaces/{w}/second-step-roles': { POST: Nothing };
   '/api/v1/workspaces/{w}/roles': { POST: RoleView };
   '/api/v1/workspaces/{w}/roles/{id}': { PATCH: RoleView; DELETE: Nothing };
   '/api/v1/workspaces/{w}/people': { GET: PeopleAnswer; POST: LetIn };

@@ -1,10 +1,11 @@
 import { RIGHTS, whyMayNot } from '@/core/api';
 import { checkPerson, checkSomebody } from '@/server/queries/workspaces/people';
 import { Refusal } from '@/server/refusal';
-import { CLIENT_HEADER } from '@/server/requests/front';
+import { CLIENT_HEADER, PAGE_HEADER } from '@/server/requests/front';
 import { settings } from '@/server/settings';
 import { rolesOf, type Standing, standingIn } from '@/server/sign-in/roles';
-import { type Client, type SignedIn, signedInBy } from '@/server/sign-in/sessions';
+import { checkSecond } from '@/server/sign-in/second-step';
+import { type Client, renewedBy, type SignedIn } from '@/server/sign-in/sessions';
 import { isToken, tokenBy } from '@/server/sign-in/tokens';
 import { loadWorkspace } from '@/server/store/session/workspace';
 import type { Access } from './access';
@@ -16,28 +17,37 @@ export interface Asking {
   /** `null` in the demo, and where nobody is signed in. */
   readonly signedIn: SignedIn | null;
   readonly client: Client;
+  /** What the browser is to keep of its session from now on, where that is another. */
+  readonly cookie: string | null;
 }
+
+const isSecure = (): boolean => settings().origin?.startsWith('https:') === true;
 
 /** Only over https may a cookie say that it is this host's alone. */
-export const sessionCookie = (): string =>
-  settings().origin?.startsWith('https:') ? '__Host-oikon' : 'oikon';
+const cookieNamed = (name: string): string => (isSecure() ? `__Host-${name}` : name);
+export const sessionCookie = (): string => cookieNamed('oikon');
 
-/** The cookie that keeps a session, or ends with it. It goes away with the browser; how long it is good is the server's to say. */
-export function keptCookie(secret: string | null): string {
-  const secure = settings().origin?.startsWith('https:') ? '; Secure' : '';
-  const ends = secret === null ? '; Max-Age=0' : '';
-  return `${sessionCookie()}=${secret ?? ''}; Path=/; HttpOnly; SameSite=Lax${secure}${ends}`;
-}
+/** A cookie that no script reads, and that goes away with the browser, or now; how long what it names is good is the server's to say. */
+const kept = (name: string, value: string | null): string =>
+  `${name}=${value ?? ''}; Path=/; HttpOnly; SameSite=Lax${isSecure() ? '; Secure' : ''}${value === null ? '; Max-Age=0' : ''}`;
 
-/** What the browser keeps of its session; `null` where there is nothing, or more than one. */
-function secretOf(request: Request): string | null {
+/** The cookie that keeps a session, or ends with it. */
+export const keptCookie = (secret: string | null): string => kept(sessionCookie(), secret);
+/** The cookie that keeps a visit to the company's sign-in until one is back. */
+export const visitCookie = (state: string | null): string => kept(cookieNamed('oikon-visit'), state);
+
+/** What the browser keeps under a name; `null` where there is nothing, or more than one. */
+function keptBy(request: Request, name: string): string | null {
   const found = (request.headers.get('cookie') ?? '')
     .split(';')
     .map((one) => one.trim().split('='))
-    .filter(([name]) => name === sessionCookie());
+    .filter(([one]) => one === name);
   const [, secret] = found.length === 1 ? (found[0] ?? []) : [];
   return secret && /^[A-Za-z0-9_-]{43}$/.test(secret) ? secret : null;
 }
+
+const secretOf = (request: Request): string | null => keptBy(request, sessionCookie());
+export const visitOf = (request: Request): string | null => keptBy(request, cookieNamed('oikon-visit'));
 
 /** The token that a program sends (RFC 6750); empty where it is none, `null` where none is sent. */
 function bearerOf(request: Request): string | null {
@@ -65,13 +75,17 @@ export async function askingBy(request: Request, access: Access, w: string | und
     const standing = w !== undefined && named !== '' ? await standingIn(w, named) : null;
     // Who only looks needn't say who they are.
     if (w !== undefined && (standing !== null || who === 'person')) await checkRight(access, w, standing);
-    return { person: named, signedIn: null, client };
+    return { person: named, signedIn: null, client, cookie: null };
   }
   const bearer = bearerOf(request);
-  const token = bearer === null ? null : await tokenBy(bearer);
+  const token = bearer === null ? null : await tokenBy(bearer, w);
   const secret = bearer === null ? secretOf(request) : null;
-  const signedIn = secret === null ? token : await signedInBy(secret);
-  if (who === 'stranger' || who === 'probe') return { person: signedIn?.person ?? '', signedIn, client };
+  const session =
+    secret === null ? null : await renewedBy(secret, w ?? null, !request.headers.has(PAGE_HEADER));
+  const signedIn = session?.signedIn ?? token;
+  const cookie = session?.secret ? keptCookie(session.secret) : null;
+  if (who === 'stranger' || who === 'probe')
+    return { person: signedIn?.person ?? '', signedIn, client, cookie };
   if (!signedIn)
     throw new Refusal(401, 'session.none', 'You aren’t signed in, or no longer. Sign in, and try again.');
   const { person, isOperator } = signedIn;
@@ -82,9 +96,10 @@ export async function askingBy(request: Request, access: Access, w: string | und
       'You act as yourself: leave Oikon-Person out, or send your own id.',
     );
   if (w !== undefined) {
-    const standing = await standingIn(w, person);
+    const { standing } = signedIn;
     if (standing === null || (token && !token.workspaces.has(w)))
       throw new Refusal(404, 'workspace.unknown', `There is no workspace “${w}”. Check the address.`);
+    checkSecond(standing, signedIn.factors);
     await checkRight(access, w, standing);
     if (token && access.right !== null && !token.rights.has(access.right))
       throw new Refusal(
@@ -101,7 +116,7 @@ export async function askingBy(request: Request, access: Access, w: string | und
       'right.missing',
       'Only an operator of this installation may do that. Ask one of them.',
     );
-  return { person, signedIn, client };
+  return { person, signedIn, client, cookie };
 }
 
 /** Refuses what somebody's roles don't allow, and says who may. */
@@ -122,7 +137,8 @@ async function checkWho(who: Access['who'], person: string, w: string | undefine
 /**
  * Refuses what another site has a browser ask. What people type into the address line, and programs that aren't browsers, say nothing of a site.
  */
-export function checkSite({ headers, method }: Request): void {
+export function checkSite({ headers, method }: Request, { fromElsewhere }: Access): void {
+  if (fromElsewhere) return;
   const site = headers.get('sec-fetch-site');
   const isFromElsewhere = site !== null && site !== 'same-origin' && site !== 'none';
   const origin = headers.get('origin');

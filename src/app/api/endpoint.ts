@@ -104,6 +104,12 @@ async function answer<P>(
   context: { params: Promise<P> },
   { path, method, handler }: Called<P>,
 ): Promise<Response> {
+  let kept: string | null = null;
+  // Whatever the answer is: what the browser kept before isn't good for long.
+  const keeping = (response: Response): Response => {
+    if (kept !== null && !response.headers.has('Set-Cookie')) response.headers.set('Set-Cookie', kept);
+    return response;
+  };
   try {
     checkHost(request.headers.get('host'), path === '/health');
     const access = (ACCESS[path] as Partial<Record<Method, Access>> | undefined)?.[method];
@@ -111,10 +117,11 @@ async function answer<P>(
     const params = await context.params;
     const query = new URL(request.url).searchParams;
     checkAddress(access, (params ?? {}) as Record<string, string>, query);
-    checkSite(request);
+    checkSite(request, access);
     const { w } = (params ?? {}) as { w?: string };
     const form = formOf(request);
-    const { person, signedIn, client } = await askingBy(request, access, w);
+    const { person, signedIn, client, cookie: renewed } = await askingBy(request, access, w);
+    kept = renewed;
     const body = await bodyOf(request, access);
     const key = await keyOf(request, { access, method, person, hash: body.hash, w }).catch(
       async (error: unknown) => {
@@ -136,10 +143,10 @@ async function answer<P>(
           await body.release();
         }
       });
-    if (access.tells && asksForLines(request)) return linesOf(request, carryOut);
-    return responseOf(await carryOut(untold));
+    if (access.tells && asksForLines(request)) return keeping(linesOf(request, carryOut));
+    return keeping(responseOf(await carryOut(untold)));
   } catch (error) {
-    return problemOf(request, error);
+    return keeping(problemOf(request, error));
   }
 }
 

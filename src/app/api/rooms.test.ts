@@ -5,7 +5,7 @@ const rooms = [...readFileSync('docs/rooms.md', 'utf8').matchAll(/^\| `([^`]+)` 
 
 /** What helps tests, and the addresses of pages and of the API, aren't rooms. */
 const isRoom = (folder: string): boolean =>
-  !/(^|\/)testing(\/|$)|^app\/(w|workspaces|sign-in|welcome|api\/)/.test(folder);
+  !/(^|\/)testing(\/|$)|^app\/(w|workspaces|sign-in|second-step|welcome|api\/)/.test(folder);
 
 /** Folders that hold code, from `src` on. */
 function foldersWithin(folder: string): string[] {

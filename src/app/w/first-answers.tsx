@@ -2,7 +2,7 @@ import { certain } from '@/core/values';
 import { cookies, headers as headersHere } from 'next/headers';
 import { cache } from 'react';
 import { FirstAnswers as LaidBy } from '@/ui/shell/providers';
-import { CLIENT_HEADER } from '@/server/requests/front';
+import { CLIENT_HEADER, PAGE_HEADER } from '@/server/requests/front';
 import { FORM_COOKIE } from '@/ui/api/form-cookie';
 import { GET as workspaces } from '@/app/api/v1/workspaces/route';
 import { GET as families } from '@/app/api/v1/workspaces/[w]/sample-families/route';
@@ -102,7 +102,11 @@ async function ask(handler: Handler, address: string, params: object): Promise<u
     const value = own.get(name);
     return value === null ? [] : [[name, value] as const];
   });
-  const headers = { ...Object.fromEntries(kept), ...(form === undefined ? {} : { 'oikon-form': form }) };
+  const headers = {
+    ...Object.fromEntries(kept),
+    [PAGE_HEADER]: '1',
+    ...(form === undefined ? {} : { 'oikon-form': form }),
+  };
   const request = new Request(`http://localhost${address}`, { headers });
   return handler(request, { params: Promise.resolve(params as never) }).then(
     (response) => (response.ok ? response.json() : null),

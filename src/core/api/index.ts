@@ -73,6 +73,9 @@ export type {
   SessionPerson,
   Welcome,
   NewToken,
+  PasskeyView,
+  SecondFactorView,
   TokenView,
 } from './sessions';
 export { isRole, RIGHTS, ROLES, rolesWith, type Right, type Role, type RoleView, whyMayNot } from './rights';
+export { safePath } from './safe-path';

@@ -13,6 +13,31 @@ export interface SessionPerson {
 export interface SessionAnswer {
   readonly isDemo: boolean;
   readonly person: SessionPerson | null;
+  /** How one can sign in besides by a password. */
+  readonly ways: {
+    /** What people call the company's sign-in; `null`: there is none. */
+    readonly provider: string | null;
+    /** Whether whoever has forgotten their password is sent an address. */
+    readonly mail: boolean;
+  };
+}
+
+/** What somebody has of a second step after their password. */
+export interface SecondFactorView {
+  /** Whether the installation can keep one. */
+  readonly isPossible: boolean;
+  readonly isSet: boolean;
+  /** How many codes are left that are good once. */
+  readonly spare: number;
+}
+
+/** One of one's own passkeys. */
+export interface PasskeyView {
+  readonly handle: string;
+  readonly name: string;
+  /** Instants; `used`: last, `null` before. */
+  readonly made: string;
+  readonly used: string | null;
 }
 
 /** One of one's own sessions. */
@@ -54,6 +79,13 @@ export type SecurityKind =
   | 'groupMade'
   | 'groupChanged'
   | 'groupRemoved'
+  | 'secondFactorSet'
+  | 'secondFactorRemoved'
+  | 'spareCodeTaken'
+  | 'passkeyMade'
+  | 'passkeyRemoved'
+  | 'providerLinked'
+  | 'demandsChanged'
   | 'tokenMade'
   | 'tokenEnded';
 

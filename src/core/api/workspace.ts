@@ -68,14 +68,18 @@ export interface MemberView extends PersonView {
   readonly groups: readonly { readonly group: string; readonly access: string }[];
   /** All that they may do there, by whatever role; nothing where they are no longer here. */
   readonly rights: readonly Right[];
-  /** Whether they can sign in already. */
+  /** Whether they haven't signed in yet, and have nothing to do so by. */
   readonly isAwaited: boolean;
+  /** Whether they give a code after their password. */
+  readonly hasSecond: boolean;
 }
 
 /** Who takes part in a workspace, or did; and what one can be there. */
 export interface PeopleAnswer {
   readonly people: readonly MemberView[];
   readonly roles: readonly RoleView[];
+  /** Keys of the roles that want a second step of who signs in. */
+  readonly wantSecond: readonly string[];
 }
 
 /** A role of a workspace's own, as it is asked for. */

@@ -143,7 +143,7 @@ export const PROBLEM_CODES = {
   /** The form of a request. */
   input: ['character', 'shape'],
   /** A key of a file, or of a request that is sent again. */
-  key: ['empty', 'form', 'none', 'reused', 'several', 'twice'],
+  key: ['empty', 'form', 'missing', 'none', 'reused', 'several', 'twice'],
   /** A link, as a rule or a record gives it. */
   link: ['ask', 'deleted', 'gone', 'itself', 'keys', 'loop', 'none', 'part', 'route', 'several', 'topmost'],
   /** A kept list, or what a list is asked for. */
@@ -215,6 +215,8 @@ export const PROBLEM_CODES = {
   name: ['taken'],
   /** An address that is good once. */
   oneTime: ['gone'],
+  /** A passkey. */
+  passkey: ['most', 'refused', 'unknown'],
   /** A password. */
   password: ['weak'],
   /** A pilot. */
@@ -308,10 +310,12 @@ export const PROBLEM_CODES = {
   serial: ['none'],
   /** The server. */
   server: ['away'],
+  /** A code after the password. */
+  secondFactor: ['set', 'wrong'],
   /** Being signed in. */
-  session: ['none', 'unknown'],
+  session: ['none', 'second', 'unknown'],
   /** Signing in. */
-  signIn: ['demo', 'wait', 'wrong'],
+  signIn: ['code', 'demo', 'noMail', 'noProvider', 'wait', 'wrong'],
   /** A strength of proofs. */
   strength: ['time'],
   /** A token of a program. */

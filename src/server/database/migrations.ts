@@ -181,6 +181,84 @@ export const INSTALLATION: readonly MigrationStep[] = [
           JOIN group_member i ON i.person_id = m.person_id JOIN group_role g ON g.group_id = i.group_id AND g.workspace_id = m.workspace_id
           WHERE m.left_at IS NULL;`,
   },
+  {
+    name: '010-ways-in',
+    sql: `
+      -- How one signed in, and by how many kinds of proof. A session gets another id when its person's rights change; for a moment the one before is good.
+      ALTER TABLE session ADD COLUMN way text NOT NULL DEFAULT 'password' CHECK (way IN ('password', 'passkey', 'provider')),
+        ADD COLUMN factors smallint NOT NULL DEFAULT 1,
+        ADD COLUMN rights_seen timestamptz NOT NULL DEFAULT '-infinity',
+        ADD COLUMN renewed timestamptz(3) NOT NULL DEFAULT clock_timestamp(),
+        ADD COLUMN before bytea;
+      CREATE INDEX session_by_before ON session (before) WHERE before IS NOT NULL;
+      -- Keys of roles that want a second factor in a workspace.
+      ALTER TABLE workspace ADD COLUMN second_factor text[] NOT NULL DEFAULT '{}';
+
+      -- A second step by a code of the moment (RFC 6238). secret is sealed with the installation's key; step: of the code that was taken last.
+      CREATE TABLE second_factor (
+        person uuid PRIMARY KEY REFERENCES person ON DELETE CASCADE,
+        secret bytea NOT NULL,
+        confirmed timestamptz(3),
+        step bigint NOT NULL DEFAULT 0,
+        -- SHA-256 of codes that are good once, for who has lost the other.
+        spare bytea[] NOT NULL DEFAULT '{}'
+      );
+
+      CREATE TABLE passkey (
+        id text PRIMARY KEY,
+        handle uuid NOT NULL UNIQUE,
+        person uuid NOT NULL REFERENCES person ON DELETE CASCADE,
+        name text NOT NULL,
+        public_key bytea NOT NULL,
+        counter bigint NOT NULL,
+        transports text[] NOT NULL,
+        made timestamptz(3) NOT NULL DEFAULT clock_timestamp(),
+        used timestamptz(3)
+      );
+      CREATE INDEX passkey_of_person ON passkey (person);
+      -- What a passkey signs, good once. person: who makes one; NULL: whoever signs in.
+      CREATE TABLE challenge (id bytea PRIMARY KEY, person uuid REFERENCES person ON DELETE CASCADE, ends timestamptz(3) NOT NULL);
+
+      -- Who is who at the company's sign-in, and who is on the way there and back.
+      CREATE TABLE provider_account (
+        issuer text NOT NULL,
+        subject text NOT NULL,
+        person uuid NOT NULL REFERENCES person ON DELETE CASCADE,
+        PRIMARY KEY (issuer, subject)
+      );
+      CREATE TABLE provider_visit (
+        id bytea PRIMARY KEY,
+        nonce text NOT NULL,
+        verifier text NOT NULL,
+        back_to text NOT NULL,
+        ends timestamptz(3) NOT NULL
+      );
+
+      -- Programs of a workspace have accounts that nobody signs in to.
+      ALTER TABLE person ADD COLUMN is_service boolean NOT NULL DEFAULT false,
+        -- When what they may changed last, wherever.
+        ADD COLUMN rights_changed timestamptz NOT NULL DEFAULT '-infinity';
+      CREATE FUNCTION note_changed_rights(people uuid[]) RETURNS void LANGUAGE sql AS
+        $$ UPDATE public.person SET rights_changed = clock_timestamp() WHERE id = ANY (people) $$;
+      CREATE FUNCTION rights_of_member_changed() RETURNS trigger LANGUAGE plpgsql AS
+        $$ BEGIN PERFORM public.note_changed_rights(ARRAY[NEW.person_id]); RETURN NULL; END $$;
+      CREATE TRIGGER rights AFTER UPDATE ON membership FOR EACH ROW WHEN (OLD.* IS DISTINCT FROM NEW.*) EXECUTE FUNCTION rights_of_member_changed();
+      CREATE FUNCTION rights_of_grouped_changed() RETURNS trigger LANGUAGE plpgsql AS
+        $$ BEGIN PERFORM public.note_changed_rights(ARRAY[(CASE WHEN TG_OP = 'DELETE' THEN OLD ELSE NEW END).person_id]); RETURN NULL; END $$;
+      CREATE TRIGGER rights AFTER INSERT OR DELETE ON group_member FOR EACH ROW EXECUTE FUNCTION rights_of_grouped_changed();
+      CREATE FUNCTION rights_of_group_changed() RETURNS trigger LANGUAGE plpgsql AS
+        $$ BEGIN
+          PERFORM public.note_changed_rights(array_agg(person_id)) FROM public.group_member WHERE group_id = (CASE WHEN TG_OP = 'DELETE' THEN OLD ELSE NEW END).group_id;
+          RETURN NULL;
+        END $$;
+      CREATE TRIGGER rights AFTER INSERT OR UPDATE OR DELETE ON group_role FOR EACH ROW EXECUTE FUNCTION rights_of_group_changed();
+      CREATE FUNCTION rights_of_role_changed() RETURNS trigger LANGUAGE plpgsql AS
+        $$ BEGIN
+          PERFORM public.note_changed_rights(array_agg(person_id)) FROM public.member_role WHERE workspace_id = NEW.workspace_id AND role = NEW.id::text;
+          RETURN NULL;
+        END $$;
+      CREATE TRIGGER rights AFTER UPDATE ON own_role FOR EACH ROW EXECUTE FUNCTION rights_of_role_changed();`,
+  },
 ];
 
 /**

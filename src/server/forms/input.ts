@@ -76,6 +76,9 @@ const rights = Joi.array()
   .items(Joi.valid(...Object.keys(RIGHTS)).required())
   .unique()
   .required();
+const webAuthn = Joi.object({ id: Joi.string().max(2_000).required() })
+  .unknown(true)
+  .required();
 const called = Joi.string().trim().min(1).max(60);
 const group = {
   name: called,
@@ -193,11 +196,23 @@ const SCHEMAS: { readonly [K in keyof Inputs]: Schema<Inputs[K]> } = {
     ...{ role: Joi.string().trim().max(200).allow('').default(''), access: access.required() },
   }),
   memberPatch: shape<Inputs['memberPatch']>({ access: access.allow(null).required() }),
+  secondStepRoles: shape<Inputs['secondStepRoles']>({
+    roles: Joi.array().items(access).max(100).unique().required(),
+  }),
   ownRole: shape<Inputs['ownRole']>({ name: called.required(), rights }),
   newGroup: shape<Inputs['newGroup']>({ ...group, name: called.required() }),
   groupPatch: shape<Inputs['groupPatch']>(group),
   groupAccess: shape<Inputs['groupAccess']>({ access: access.allow(null).required() }),
-  signIn: shape<Inputs['signIn']>({ email: Joi.string().max(254).required(), password: secretText }),
+  signIn: shape<Inputs['signIn']>({
+    ...{ email: Joi.string().max(254).required(), password: secretText },
+    code: Joi.string().max(40),
+  }),
+  forgotten: shape<Inputs['forgotten']>({ email: Joi.string().max(254).required() }),
+  code: shape<Inputs['code']>({ code: Joi.string().min(1).max(40).required() }),
+  passkeyShown: shape<Inputs['passkeyShown']>({ response: webAuthn }),
+  newPasskey: shape<Inputs['newPasskey']>({
+    ...{ name: Joi.string().trim().min(1).max(100).required(), response: webAuthn },
+  }),
   oneTime: shape<Inputs['oneTime']>({ secret: secretText }),
   firstAdministrator: shape<Inputs['firstAdministrator']>({
     ...{ secret: secretText, password: secretText },
@@ -302,11 +317,17 @@ export interface Inputs {
     readonly access: string;
   };
   memberPatch: { readonly access: string | null };
+  secondStepRoles: { readonly roles: readonly string[] };
   ownRole: OwnRole;
   newGroup: GroupInput & { readonly name: string };
   groupPatch: GroupInput;
   groupAccess: { readonly access: string | null };
-  signIn: { readonly email: string; readonly password: string };
+  signIn: { readonly email: string; readonly password: string; readonly code?: string };
+  forgotten: { readonly email: string };
+  code: { readonly code: string };
+  /** What a browser gives of a key, as WebAuthn writes it: looked at by whoever checks it. */
+  passkeyShown: { readonly response: object };
+  newPasskey: { readonly name: string; readonly response: object };
   oneTime: { readonly secret: string };
   firstAdministrator: {
     readonly secret: string;

@@ -1,12 +1,13 @@
 import type { MessageService } from '@/server/message-service';
 import { simulatedOutbox } from '@/standins/simulated-outbox';
 import { log } from '@/server/log';
+import { mail } from '@/server/mail';
 import { serviceNamed } from '@/server/service-named';
 import { quote, runAlone } from '@/server/store/sql/sql';
 import { loadWorkspace } from '@/server/store/session/workspace';
 import { within } from '@/server/within';
 
-const SERVICES: readonly MessageService[] = [simulatedOutbox];
+const SERVICES: readonly MessageService[] = [simulatedOutbox, mail];
 
 /** The service that the installation names in OIKON_MESSAGE_SERVICE; `null` where it names none. Refuses one that isn't there. */
 export const messageService = (): MessageService | null => serviceNamed('OIKON_MESSAGE_SERVICE', SERVICES);
@@ -27,6 +28,8 @@ const AT_ONCE = 50;
 interface Taken {
   readonly id: string;
   readonly person: string;
+  readonly name: string;
+  readonly email: string;
   readonly subject: string;
   readonly body: string;
   readonly tries: number;
@@ -40,15 +43,15 @@ interface Taken {
  * days; then it is given up and told in Today.
  */
 export async function sendMessages(key: string, service: MessageService): Promise<number> {
-  const { schema, people } = await loadWorkspace(key);
+  const { schema } = await loadWorkspace(key);
   const table = `${quote(schema)}._message`;
   let sent = 0;
   for (let number = 0; number < AT_ONCE; number += 1) {
     const message = await take(table);
     if (!message) break;
-    const { id, person, subject, body, tries, age } = message;
+    const { id, subject, body, tries, age, ...to } = message;
     const failure = await failureOf(
-      service.send({ to: { id: person, name: people.get(person) ?? person }, subject, body }),
+      service.send({ to: { id: to.person, name: to.name, email: to.email }, subject, body }),
     );
     if (failure === null) {
       sent += 1;
@@ -75,9 +78,9 @@ async function take(table: string): Promise<Taken | undefined> {
   const [message] = await runAlone<Taken>(
     `UPDATE ${table} m SET tries = m.tries + 1, first_at = COALESCE(m.first_at, clock_timestamp()),
         next_at = clock_timestamp() + make_interval(secs => $1)
-      WHERE m.id = (SELECT id FROM ${table} WHERE sent_at IS NULL AND failed_at IS NULL AND next_at <= clock_timestamp()
+      FROM public.person p WHERE p.id = m.person AND m.id = (SELECT id FROM ${table} WHERE sent_at IS NULL AND failed_at IS NULL AND next_at <= clock_timestamp()
         ORDER BY next_at, id LIMIT 1 FOR UPDATE SKIP LOCKED)
-      RETURNING m.id::text, m.person::text, m.subject, m.body, m.tries, EXTRACT(EPOCH FROM clock_timestamp() - m.first_at)::float8 AS age`,
+      RETURNING m.id::text, m.person::text, p.name, p.email, m.subject, m.body, m.tries, EXTRACT(EPOCH FROM clock_timestamp() - m.first_at)::float8 AS age`,
     [LEASE],
   );
   return message;

@@ -3,6 +3,8 @@ import { isLoopback, settings } from '@/server/settings';
 
 /** What the server itself says of who asks; what comes in by this name is dropped. */
 export const CLIENT_HEADER = 'x-oikon-client';
+/** A page asks for what it brings along: nothing that this answer has a browser keep comes to it. */
+export const PAGE_HEADER = 'x-oikon-page';
 /** The path of the page that is asked for, for pages that lead to signing in and back. */
 export const PATH_HEADER = 'x-oikon-path';
 

@@ -5,12 +5,15 @@ import { Refusal } from '@/server/refusal';
 import { forgetFailures } from './held-back';
 import { type OneTime, oneTimeOf, takeOneTime } from './one-time';
 import { hashPassword, whyNot } from './passwords';
+import { hasSecondFactor } from './second-factor';
 import { noteSecurity } from './security-events';
 import { beginSession, type Client, endSessions } from './sessions';
 
 /** Minutes for which the first administrator's address is good. */
 const FIRST = 60;
 export { FIRST as FIRST_MINUTES };
+
+const BY_PASSWORD = { way: 'password', factors: 1 } as const;
 
 export interface FirstAdministrator {
   readonly name: string;
@@ -77,20 +80,25 @@ export async function makeFirstAdministrator(
       { bind: [id, name.trim(), email.trim(), made], transaction },
     );
     await noteSecurity({ kind: 'administratorMade', person: id, address: client.address }, transaction);
-    const session = await beginSession(id, client, transaction);
+    const session = await beginSession(id, client, BY_PASSWORD, transaction);
     await noteSecurity({ kind: 'signedIn', person: id, address: client.address }, transaction);
     return session;
   });
 }
 
-/** Somebody chooses a password by an address that is good once: their sessions elsewhere end, and they are signed in here. */
-export async function choosePassword(secret: string, password: string, client: Client): Promise<string> {
+/** Somebody chooses a password by an address that is good once: their sessions elsewhere end, and they are signed in here; who gives a second step does so first (`null`). */
+export async function choosePassword(
+  secret: string,
+  password: string,
+  client: Client,
+): Promise<string | null> {
   const known = await oneTimeOf(secret);
   if (known?.kind !== 'password') throw gone();
   const about = await personBy(known.person);
   const why = whyNot(password, about);
   if (why) throw new Refusal(422, 'password.weak', why);
   const made = await hashPassword(password);
+  const isSecond = await hasSecondFactor(known.person);
   // Strangers who guessed hold nobody back who has shown that the account is theirs.
   await forgetFailures({ email: about.email, address: client.address, isKnown: false });
   return database().transaction(async (transaction) => {
@@ -102,7 +110,8 @@ export async function choosePassword(secret: string, password: string, client: C
     });
     await endSessions(person, transaction);
     await noteSecurity({ kind: 'passwordChosen', person, address: client.address }, transaction);
-    const session = await beginSession(person, client, transaction);
+    if (isSecond) return null;
+    const session = await beginSession(person, client, BY_PASSWORD, transaction);
     await noteSecurity({ kind: 'signedIn', person, address: client.address }, transaction);
     return session;
   });

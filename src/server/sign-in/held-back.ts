@@ -17,6 +17,9 @@ interface Limiters {
   readonly from: RateLimiterPostgres;
   /** Failures of the last hour, by account and address, and by account from addresses where its owner hasn't signed in. */
   readonly failures: RateLimiterPostgres;
+  /** How often somebody has forgotten a password in the last hour, by account and by address. */
+  readonly forgotten: RateLimiterPostgres;
+  readonly forgottenFrom: RateLimiterPostgres;
   /** Who waits, until when. */
   readonly waits: RateLimiterPostgres;
 }
@@ -31,6 +34,8 @@ function limiters(): Limiters {
   return (globals.oikonLimiters ??= {
     from: made('from', 100, 15 * MINUTE),
     failures: made('failures', Number.MAX_SAFE_INTEGER, HOUR),
+    forgotten: made('forgotten', 3, HOUR),
+    forgottenFrom: made('forgottenFrom', 20, HOUR),
     waits: made('waits', 1, HOUR),
   });
 }
@@ -45,14 +50,17 @@ export interface Tried {
   readonly isKnown: boolean;
 }
 
+/** What is stored of an address of the post says it to nobody. */
+const keyOf = (email: string): string =>
+  hashOf(email.trim().toLowerCase()).toString('base64url').slice(0, 24);
+
 /** Where failures are counted, with how many are free. */
 function countedAt({
   email,
   address,
   isKnown,
 }: Tried): readonly { readonly key: string; readonly free: number }[] {
-  // What is stored of an address of the post says it to nobody.
-  const account = hashOf(email.trim().toLowerCase()).toString('base64url').slice(0, 24);
+  const account = keyOf(email);
   return [
     { key: `${account} ${address}`, free: FREE },
     ...(isKnown ? [] : [{ key: account, free: 4 * FREE }]),
@@ -84,4 +92,13 @@ export async function noteFailure(tried: Tried): Promise<void> {
 export async function forgetFailures(tried: Tried): Promise<void> {
   const { failures, waits } = limiters();
   for (const { key } of countedAt(tried)) await Promise.all([failures.delete(key), waits.delete(key)]);
+}
+
+/** Counts that somebody has forgotten a password; whether that is too often from an address, or for an account. */
+export async function countForgotten(email: string, address: string): Promise<'address' | 'account' | null> {
+  const { forgotten, forgottenFrom } = limiters();
+  const from = await forgottenFrom.penalty(address);
+  if (from.consumedPoints > forgottenFrom.points) return 'address';
+  const account = await forgotten.penalty(keyOf(email));
+  return account.consumedPoints > forgotten.points ? 'account' : null;
 }

@@ -1,20 +1,31 @@
 import { isRole, type Right, RIGHTS, ROLES, type RoleView, rolesWith } from '@/core/api';
 import { QueryTypes, type Transaction } from 'sequelize';
 import { database } from '@/server/database/connection';
+import { isUuid } from '@/server/uuid';
 
 /** What somebody is in a workspace, and so may do there. */
 export interface Standing {
   /** Names of their roles. */
   readonly names: readonly string[];
   readonly rights: ReadonlySet<Right>;
+  /** Whether one of them wants a second factor of who signs in. */
+  readonly wantsSecond: boolean;
 }
 
-interface Had {
+/** A role that somebody has, as the database tells it. */
+export interface Had {
   readonly role: string;
   /** Of a role of the workspace's own. */
   readonly name: string | null;
   readonly rights: readonly Right[] | null;
+  readonly wantsSecond: boolean;
 }
+
+/** In SQL: the roles that a person has in the workspace of a key, their own and by groups; NULL where they don't take part in it, or no longer. */
+export const had = (person: string, key: string): string =>
+  `(SELECT jsonb_agg(jsonb_build_object('role', r.role, 'name', o.name, 'rights', o.rights, 'wantsSecond', r.role = ANY (w.second_factor)))
+    FROM public.workspace w JOIN public.member_role r ON r.workspace_id = w.id LEFT JOIN public.own_role o ON o.id::text = r.role
+    WHERE w.key = ${key} AND r.person_id = ${person})`;
 
 const roleOf = ({ role: key, name, rights }: Had): RoleView =>
   isRole(key) ? { key, ...ROLES[key] } : { key, name: name ?? key, rights: rights ?? [] };
@@ -23,19 +34,25 @@ const roleOf = ({ role: key, name, rights }: Had): RoleView =>
 export const rightsOf = (roles: readonly RoleView[]): readonly Right[] =>
   (Object.keys(RIGHTS) as Right[]).filter((right) => roles.some(({ rights }) => rights.includes(right)));
 
-/**
- * What somebody may do in a workspace, by their own role and by those of their groups; `null` where they don't take part in it, or no longer. Asked of
- * the database: a change counts at once.
- */
-export async function standingIn(key: string, person: string): Promise<Standing | null> {
-  const found = await database().query<Had>(
-    `SELECT r.role, o.name, o.rights FROM member_role r JOIN workspace w ON w.id = r.workspace_id LEFT JOIN own_role o ON o.id::text = r.role
-      WHERE w.key = $1 AND r.person_id::text = $2`,
-    { bind: [key, person], type: QueryTypes.SELECT },
-  );
-  if (found.length === 0) return null;
+/** What somebody may by the roles that they have; `null` where they have none. */
+export function standingOf(found: readonly Had[] | null): Standing | null {
+  if (!found) return null;
   const roles = found.map(roleOf);
-  return { names: [...new Set(roles.map(({ name }) => name))], rights: new Set(rightsOf(roles)) };
+  return {
+    names: [...new Set(roles.map(({ name }) => name))],
+    rights: new Set(rightsOf(roles)),
+    wantsSecond: found.some(({ wantsSecond }) => wantsSecond),
+  };
+}
+
+/** What somebody may do in a workspace. Asked of the database: a change counts at once. */
+export async function standingIn(key: string, person: string): Promise<Standing | null> {
+  if (!isUuid(person)) return null;
+  const [found] = await database().query<{ had: Had[] | null }>(`SELECT ${had('$2::uuid', '$1')} AS had`, {
+    bind: [key, person],
+    type: QueryTypes.SELECT,
+  });
+  return standingOf(found?.had ?? null);
 }
 
 /** All roles of a workspace: those that every one has, and its own by their names. */

@@ -3,6 +3,7 @@ import { QueryTypes, type Transaction } from 'sequelize';
 import { v4 as newHandle } from 'uuid';
 import { database } from '@/server/database/connection';
 import { numberSetting } from '@/server/setting';
+import { type Had, had, type Standing, standingOf } from './roles';
 import { hashOf, newSecret } from './secrets';
 
 /** Who asks, as far as it is known: an address of the network, and what their program calls itself. */
@@ -11,13 +12,21 @@ export interface Client {
   readonly agent: string;
 }
 
+/** How somebody signed in, and by how many kinds of proof: a passkey is two, since it asks for a finger or a PIN itself. */
+export interface Way {
+  readonly way: 'password' | 'passkey' | 'provider' | 'token';
+  readonly factors: 1 | 2;
+}
+
 /** Somebody who is signed in. */
-export interface SignedIn {
+export interface SignedIn extends Way {
   readonly person: string;
   readonly name: string;
   readonly isOperator: boolean;
   /** By which others name the session. */
   readonly handle: string;
+  /** What they are in the workspace that was asked for; `null` where that is nothing. */
+  readonly standing: Standing | null;
 }
 
 /** Minutes without a request after which a session has ended, and hours after which any has (ASVS 3.3.2). */
@@ -32,29 +41,70 @@ const isOn = (): string =>
 export async function beginSession(
   person: string,
   { address, agent }: Client,
+  { way, factors }: Way,
   transaction: Transaction | null = null,
 ): Promise<string> {
   const secret = newSecret();
   await database().query(
-    'INSERT INTO session (id, handle, person, address, agent) VALUES ($1, $2, $3, $4, $5)',
-    { bind: [hashOf(secret), newHandle(), person, address, agent.slice(0, 300)], transaction },
+    `INSERT INTO session (id, handle, person, address, agent, way, factors, rights_seen)
+      VALUES ($1, $2, $3, $4, $5, $6, $7, (SELECT rights_changed FROM person WHERE id = $3))`,
+    {
+      bind: [hashOf(secret), newHandle(), person, address, agent.slice(0, 300), way, factors],
+      transaction,
+    },
   );
   return secret;
 }
 
-/** Who is signed in by what a browser keeps; `null` where nobody is, or no more. It counts as used, noted once in a minute. */
-export async function signedInBy(secret: string): Promise<SignedIn | null> {
+/** Seconds for which the id that a session had before is good too: for what was under way with it. */
+const LATE = 30;
+
+interface Found extends Omit<SignedIn, 'standing'> {
+  readonly isStale: boolean;
+  readonly isChanged: boolean;
+  readonly had: Had[] | null;
+}
+
+/** Who is signed in by what a browser keeps, and what they are in the workspace of a key; `null` where nobody is, or no more. It counts as used, noted once in a minute. */
+export async function signedInBy(secret: string, workspace: string | null = null): Promise<SignedIn | null> {
+  return (await renewedBy(secret, workspace)).signedIn;
+}
+
+/** The same; where what they may has changed since, the session gets another id: what the browser is to keep from now on, else `null`. */
+export async function renewedBy(
+  secret: string,
+  workspace: string | null,
+  renews = false,
+): Promise<{ readonly signedIn: SignedIn | null; readonly secret: string | null }> {
   const id = hashOf(secret);
-  const [found] = await database().query<SignedIn & { isStale: boolean }>(
-    `SELECT s.person::text, p.name, p.is_operator AS "isOperator", s.handle::text, s.used < now() - interval '1 minute' AS "isStale"
-      FROM session s JOIN person p ON p.id = s.person WHERE s.id = $1 AND ${isOn()}`,
-    { bind: [id], type: QueryTypes.SELECT },
+  const [found] = await database().query<Found>(
+    `SELECT s.person::text, p.name, p.is_operator AS "isOperator", s.handle::text, s.way, s.factors, ${had('p.id', '$2')} AS had,
+        s.used < now() - interval '1 minute' AS "isStale", s.id = $1 AND s.rights_seen <> p.rights_changed AS "isChanged"
+      FROM session s JOIN person p ON p.id = s.person
+      WHERE (s.id = $1 OR s.before = $1 AND s.renewed > now() - interval '${LATE} seconds') AND ${isOn()}`,
+    { bind: [id, workspace], type: QueryTypes.SELECT },
   );
-  if (!found) return null;
-  const { isStale, ...signedIn } = found;
+  if (!found) return { signedIn: null, secret: null };
+  const { isStale, isChanged, had: roles, ...signedIn } = found;
   if (isStale)
-    await database().query('UPDATE session SET used = clock_timestamp() WHERE id = $1', { bind: [id] });
-  return signedIn;
+    await database().query('UPDATE session SET used = clock_timestamp() WHERE handle = $1', {
+      bind: [found.handle],
+    });
+  return {
+    signedIn: { ...signedIn, standing: standingOf(roles) },
+    secret: renews && isChanged ? await renew(id) : null,
+  };
+}
+
+/** Gives a session another id; `null` where another request has just done so. */
+async function renew(id: Buffer): Promise<string | null> {
+  const secret = newSecret();
+  const renewed = await database().query(
+    `UPDATE session s SET id = $2, before = s.id, renewed = clock_timestamp(), rights_seen = p.rights_changed
+      FROM person p WHERE p.id = s.person AND s.id = $1 RETURNING 1`,
+    { bind: [id, hashOf(secret)], type: QueryTypes.SELECT },
+  );
+  return renewed.length > 0 ? secret : null;
 }
 
 export interface SessionView {
@@ -97,6 +147,7 @@ export async function endSessions(person: string, transaction: Transaction | nul
 export async function sweepSessions(): Promise<void> {
   await database().query(`DELETE FROM session s WHERE NOT (${isOn()})`);
   await database().query('DELETE FROM token WHERE ends < now()');
-  await database().query('DELETE FROM one_time WHERE ends < now()');
+  for (const table of ['one_time', 'challenge', 'provider_visit'])
+    await database().query(`DELETE FROM ${table} WHERE ends < now()`);
   await database().query('DELETE FROM rate_limit WHERE expire < extract(epoch FROM now()) * 1000');
 }

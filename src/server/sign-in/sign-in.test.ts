@@ -12,6 +12,7 @@ import { changePassword, signIn } from './sign-in';
 const ADA = { name: 'Ada Wren', email: `ada-${process.pid}@choir.example` };
 const PASSWORD = 'nine geese over the weir';
 const person = `00000000-0000-7000-8000-${String(process.pid).padStart(12, '0')}`;
+const BY_PASSWORD = { way: 'password', factors: 1 } as const;
 let number = 0;
 /** Each test comes from an address of its own: who waits is counted by it. */
 const client = () => ({ address: `192.0.2.${(number += 1)}-${process.pid}`, agent: 'Test' });
@@ -71,9 +72,9 @@ test('who signs in is who they are until the session ends, wherever that is done
 });
 
 test('a session ends by itself, unused or too old, and is swept', async () => {
-  const unused = await beginSession(person, client());
-  const old = await beginSession(person, client());
-  const good = await beginSession(person, client());
+  const unused = await beginSession(person, client(), BY_PASSWORD);
+  const old = await beginSession(person, client(), BY_PASSWORD);
+  const good = await beginSession(person, client(), BY_PASSWORD);
   await run(`UPDATE session SET used = now() - interval '31 minutes' WHERE handle = $1`, [
     (await signedInBy(unused))!.handle,
   ]);
@@ -88,7 +89,7 @@ test('a session ends by itself, unused or too old, and is swept', async () => {
 });
 
 test('use is noted, not more often than once in a minute', async () => {
-  const secret = await beginSession(person, client());
+  const secret = await beginSession(person, client(), BY_PASSWORD);
   const { handle } = (await signedInBy(secret))!;
   await run(`UPDATE session SET used = now() - interval '10 minutes' WHERE handle = $1`, [handle]);
   await signedInBy(secret);
@@ -128,7 +129,7 @@ test('many strangers together hold nobody back where they signed in before', asy
 });
 
 test('a password is chosen by an address that is good once, and ends what was signed in', async () => {
-  const elsewhere = await beginSession(person, client());
+  const elsewhere = await beginSession(person, client(), BY_PASSWORD);
   const first = await makeOneTime({ kind: 'password', person }, 60);
   const secret = await makeOneTime({ kind: 'password', person }, 60);
   // The later address takes the place of the one before.
@@ -136,7 +137,7 @@ test('a password is chosen by an address that is good once, and ends what was si
   expect(await welcomeOf(secret)).toEqual({ kind: 'password', ...ADA });
   expect((await refusal(choosePassword(secret, 'too short', client()))).code).toBe('password.weak');
   const next = 'eleven geese under the weir';
-  expect(await signedInBy(await choosePassword(secret, next, client()))).toMatchObject({ person });
+  expect(await signedInBy((await choosePassword(secret, next, client()))!)).toMatchObject({ person });
   expect(await signedInBy(elsewhere)).toBeNull();
   expect((await refusal(choosePassword(secret, next, client()))).code).toBe('oneTime.gone');
   expect(await signIn({ email: ADA.email, password: next }, client())).toHaveLength(43);
@@ -146,9 +147,10 @@ test('a password is chosen by an address that is good once, and ends what was si
 
 test('one changes one’s password by the one that one has; other sessions end', async () => {
   const from = client();
-  const elsewhere = await beginSession(person, from);
+  const elsewhere = await beginSession(person, from, BY_PASSWORD);
   const next = 'twelve geese under the weir';
-  const change = (password: string, to: string) => changePassword(person, { password, next: to }, from);
+  const change = (password: string, to: string) =>
+    changePassword({ person, ...BY_PASSWORD }, { password, next: to }, from);
   expect((await refusal(change('a guess like any other', next))).code).toBe('signIn.wrong');
   expect((await refusal(change(PASSWORD, 'short'))).code).toBe('password.weak');
   expect(await signedInBy(elsewhere)).not.toBeNull();

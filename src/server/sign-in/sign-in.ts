@@ -4,19 +4,27 @@ import { Refusal } from '@/server/refusal';
 import { forgetFailures, noteFailure, type Tried, waitFor } from './held-back';
 import { hashPassword, isPassword, whyNot } from './passwords';
 import { isKnownFrom, noteSecurity } from './security-events';
-import { beginSession, type Client, endSessions } from './sessions';
+import { hasSecondFactor, takeCode, wrongCode } from './second-factor';
+import { beginSession, type Client, endSessions, type SignedIn, type Way } from './sessions';
 
 export interface SignInInput {
   readonly email: string;
   readonly password: string;
+  /** Of who has set up a second step: a code of the moment, or a spare one. */
+  readonly code?: string;
+}
+
+interface Account {
+  readonly id: string;
+  readonly name: string;
+  readonly email: string;
+  readonly password: string | null;
 }
 
 /** Of whom it is asked by an address of the post, however it is written. */
-export async function accountOf(
-  email: string,
-): Promise<{ readonly id: string; readonly password: string | null } | null> {
-  const [found] = await database().query<{ id: string; password: string | null }>(
-    'SELECT id::text, password FROM person WHERE lower(email) = lower($1) ORDER BY id LIMIT 1',
+export async function accountOf(email: string): Promise<Account | null> {
+  const [found] = await database().query<Account>(
+    'SELECT id::text, name, email, password FROM person WHERE lower(email) = lower($1) AND NOT is_service ORDER BY id LIMIT 1',
     { bind: [email.trim()], type: QueryTypes.SELECT },
   );
   return found ?? null;
@@ -27,7 +35,7 @@ export async function accountOf(
  * guesses waits, as at signing in.
  */
 export async function changePassword(
-  person: string,
+  { person, way, factors }: Pick<SignedIn, 'person' | 'way' | 'factors'>,
   { password, next }: { readonly password: string; readonly next: string },
   client: Client,
 ): Promise<string> {
@@ -51,7 +59,7 @@ export async function changePassword(
     await database().query('UPDATE person SET password = $2 WHERE id = $1', { bind, transaction });
     await endSessions(person, transaction);
     await noteSecurity({ kind: 'passwordChosen', person, address: client.address }, transaction);
-    return beginSession(person, client, transaction);
+    return beginSession(person, client, { way, factors }, transaction);
   });
 }
 
@@ -73,29 +81,42 @@ async function refuseWaiting(tried: Tried, person: string | null, { address }: C
 }
 
 /**
- * Signs somebody in by their password; answers what the browser keeps. Whoever fails is told the same, after as long, whether there is such an account
- * or not; and waits longer and longer.
+ * Signs somebody in by their password, and by a code where they have set one up; answers what the browser keeps. Whoever fails is told the same, after as
+ * long, whether there is such an account or not; and waits longer and longer. That a code is wanted is said only to who has the password.
  */
-export async function signIn({ email, password }: SignInInput, client: Client): Promise<string> {
+export async function signIn({ email, password, code }: SignInInput, client: Client): Promise<string> {
   const account = await accountOf(email);
   const tried = {
     ...{ email, address: client.address },
     isKnown: account !== null && (await isKnownFrom(account.id, client.address)),
   };
   await refuseWaiting(tried, account?.id ?? null, client);
-  if (!(await isPassword(account?.password ?? null, password)) || !account) {
+  const fail = async (why: Refusal): Promise<never> => {
     await noteFailure(tried);
     await noteSecurity({ kind: 'signInFailed', person: account?.id ?? null, address: client.address });
-    throw new Refusal(
-      401,
-      'signIn.wrong',
-      'E-mail and password don’t go together. Check both; capitals and spaces count in a password.',
+    throw why;
+  };
+  if (!(await isPassword(account?.password ?? null, password)) || !account)
+    return fail(
+      new Refusal(
+        401,
+        'signIn.wrong',
+        'E-mail and password don’t go together. Check both; capitals and spaces count in a password.',
+      ),
     );
-  }
+  const isSecond = await hasSecondFactor(account.id);
+  if (isSecond && code === undefined)
+    throw new Refusal(401, 'signIn.code', 'Give the code that your phone shows at this moment.');
+  if (isSecond && !(await takeCode(account.id, code ?? ''))) return fail(wrongCode());
   await forgetFailures({ ...tried, isKnown: true });
-  return database().transaction(async (transaction) => {
-    const secret = await beginSession(account.id, client, transaction);
-    await noteSecurity({ kind: 'signedIn', person: account.id, address: client.address }, transaction);
+  return enter(account.id, client, { way: 'password', factors: isSecond ? 2 : 1 });
+}
+
+/** Somebody has shown who they are: their session begins. */
+export const enter = (person: string, client: Client, way: Way): Promise<string> =>
+  database().transaction(async (transaction) => {
+    const secret = await beginSession(person, client, way, transaction);
+    const data = { way: way.way };
+    await noteSecurity({ kind: 'signedIn', person, address: client.address, data }, transaction);
     return secret;
   });
-}

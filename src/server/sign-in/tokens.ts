@@ -3,8 +3,10 @@ import { QueryTypes } from 'sequelize';
 import { v4 as newHandle } from 'uuid';
 import { database } from '@/server/database/connection';
 import { Refusal } from '@/server/refusal';
+import { type Had, had, standingIn, standingOf } from './roles';
 import { hashOf, newSecret } from './secrets';
 import { noteSecurity } from './security-events';
+import { checkSecond } from './second-step';
 import type { SignedIn } from './sessions';
 
 /** Whoever finds one knows by its beginning what it is. */
@@ -23,9 +25,10 @@ export const isToken = (text: string): boolean => /^oikon_[A-Za-z0-9_-]{43}$/.te
 
 /** Makes a token of a person. What is answered is told once, and stored nowhere. */
 export async function makeToken(
-  person: string,
+  { person, factors }: Pick<SignedIn, 'person' | 'factors'>,
   { name, rights, workspaces, days }: NewToken,
 ): Promise<string> {
+  for (const key of workspaces) checkSecond(await standingIn(key, person), factors);
   const known = await tokensOf(person);
   if (known.length >= MOST)
     throw new Refusal(
@@ -43,7 +46,7 @@ export async function makeToken(
 }
 
 /** Who acts by a token; `null` where it isn't good, or no more. It counts as used, noted once in a minute. It never sees to the installation. */
-export async function tokenBy(text: string): Promise<ByToken | null> {
+export async function tokenBy(text: string, workspace: string | null = null): Promise<ByToken | null> {
   interface Found {
     readonly person: string;
     readonly name: string;
@@ -51,18 +54,21 @@ export async function tokenBy(text: string): Promise<ByToken | null> {
     readonly rights: readonly Right[];
     readonly workspaces: readonly string[];
     readonly isStale: boolean;
+    readonly had: Had[] | null;
   }
   const id = hashOf(text);
   const [found] = await database().query<Found>(
-    `SELECT t.person::text, p.name, t.handle::text, t.rights, t.workspaces, COALESCE(t.used < now() - interval '1 minute', true) AS "isStale"
+    `SELECT t.person::text, p.name, t.handle::text, t.rights, t.workspaces, COALESCE(t.used < now() - interval '1 minute', true) AS "isStale", ${had('p.id', '$2')} AS had
       FROM token t JOIN person p ON p.id = t.person WHERE t.id = $1 AND t.ends > now()`,
-    { bind: [id], type: QueryTypes.SELECT },
+    { bind: [id, workspace], type: QueryTypes.SELECT },
   );
   if (!found) return null;
-  const { isStale, rights, workspaces, ...signedIn } = found;
+  const { isStale, had: roles, rights, workspaces, ...signedIn } = found;
   if (isStale)
     await database().query('UPDATE token SET used = clock_timestamp() WHERE id = $1', { bind: [id] });
-  return { ...signedIn, isOperator: false, rights: new Set(rights), workspaces: new Set(workspaces) };
+  // Whoever made it had shown by then who they are.
+  const way = { way: 'token', factors: 2, isOperator: false, standing: standingOf(roles) } as const;
+  return { ...signedIn, ...way, rights: new Set(rights), workspaces: new Set(workspaces) };
 }
 
 /** A person's tokens that are still good, the newest first. */

@@ -68,13 +68,16 @@ async function send<T>(address: string, request: RequestInit): Promise<T> {
   const answer = (await response.json().catch(() => null)) as unknown;
   if (response.ok) return answer as T;
   const refused = problemOf(response.status, answer);
-  if (refused.code === 'session.none' && request.method === 'GET') leadToSignIn();
+  if (request.method === 'GET') {
+    if (refused.code === 'session.none') leadTo('/sign-in');
+    if (refused.code === 'session.second') leadTo('/second-step');
+  }
   throw refused;
 }
 
-/** The session has ended: one signs in and comes back. What is being written stays, with a question (`beforeunload`). */
-const leadToSignIn = (): void =>
-  openPage(`/sign-in?to=${encodeURIComponent(location.pathname + location.search)}`);
+/** The session has ended, or isn't enough any more: one shows who one is and comes back. What is being written stays, with a question (`beforeunload`). */
+const leadTo = (page: string): void =>
+  openPage(`${page}?to=${encodeURIComponent(location.pathname + location.search)}`);
 
 /** The answer to long work (`application/x-ndjson`): a line for each step on the way, the last with what came of it. */
 export class LongAnswer<T> {

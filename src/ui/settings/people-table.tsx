@@ -1,7 +1,7 @@
 import type { MemberView, RoleView } from '@/core/api';
 import { Button, Popconfirm, Select } from 'antd';
 import { useState } from 'react';
-import { callApi } from '@/ui/api/client';
+import { callApi, callServer } from '@/ui/api/client';
 import { usePerson } from '@/ui/api/person';
 import { useInvalidate } from '@/ui/api/queries';
 import { useSession } from '@/ui/api/session';
@@ -21,7 +21,7 @@ interface PeopleTableProps {
 /** Everybody who takes part, with what they may do; those who are no longer here come last. */
 export function PeopleTable({ people, roles, whyNot }: PeopleTableProps) {
   const { id: acting } = usePerson();
-  const { isDemo } = useSession();
+  const { isDemo, person: signedIn } = useSession();
   const invalidate = useInvalidate();
   const task = useTask();
   const [address, setAddress] = useState<{ readonly name: string; readonly secret: string } | null>(null);
@@ -40,6 +40,12 @@ export function PeopleTable({ people, roles, whyNot }: PeopleTableProps) {
     void task.run(
       () => callApi(`/people/${person.id}`, { method: 'DELETE', person: acting }),
       () => `${person.name} may do nothing here any more`,
+      () => void invalidate.everything(),
+    );
+  const takeSecond = (person: MemberView) =>
+    void task.run(
+      () => callServer(`/api/v1/people/${person.id}/second-factor`, { method: 'DELETE' }),
+      () => `${person.name} signs in without a second step now`,
       () => void invalidate.everything(),
     );
   const ask = (person: MemberView) =>
@@ -113,6 +119,19 @@ export function PeopleTable({ people, roles, whyNot }: PeopleTableProps) {
                         Address for a password …
                       </Button>
                     )}
+                    {person.hasSecond && signedIn?.isOperator ? (
+                      <Popconfirm
+                        title={`Take ${person.name}’s second step away?`}
+                        description="For who has lost it. Make sure that it is them who asks: their password is enough then."
+                        okText="Take it away"
+                        cancelText="Leave it"
+                        onConfirm={() => takeSecond(person)}
+                      >
+                        <Button size="small" type="text">
+                          Take the second step away …
+                        </Button>
+                      </Popconfirm>
+                    ) : null}
                     <Popconfirm
                       title={`${person.name} is no longer here?`}
                       description="They may do nothing here from now on, at once. Where they are named they stay."

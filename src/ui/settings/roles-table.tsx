@@ -1,6 +1,12 @@
 import { isRole, RIGHTS, type Right, type RoleView } from '@/core/api';
-import { Button } from 'antd';
+import { Button, Checkbox } from 'antd';
 import { useState } from 'react';
+import { callApi } from '@/ui/api/client';
+import { usePerson } from '@/ui/api/person';
+import { useInvalidate } from '@/ui/api/queries';
+import { useSession } from '@/ui/api/session';
+import { useTask } from '@/ui/kit/hooks/use-task';
+import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { clsx } from 'clsx';
 import { begun } from './begun';
 import { RoleDialog } from './role-dialog';
@@ -8,12 +14,33 @@ import style from './settings.module.css';
 
 interface RolesTableProps {
   readonly roles: readonly RoleView[];
+  /** Keys of the roles that want a second step of who signs in. */
+  readonly wantSecond: readonly string[];
   /** Why whoever acts may change nothing of it. */
   readonly whyNot: string | null;
 }
 
 /** What each role may, one line for each right; those of the workspace's own can be changed. */
-export function RolesTable({ roles, whyNot }: RolesTableProps) {
+export function RolesTable({ roles, wantSecond, whyNot }: RolesTableProps) {
+  const { id: person } = usePerson();
+  const { isDemo } = useSession();
+  const invalidate = useInvalidate();
+  const task = useTask();
+  const demand = ({ key, name }: RoleView, isWanted: boolean) => {
+    const others = wantSecond.filter((one) => one !== key);
+    void task.run(
+      () =>
+        callApi('/second-step-roles', {
+          ...{ method: 'POST', person },
+          body: { roles: isWanted ? [...others, key] : others },
+        }),
+      () =>
+        isWanted
+          ? `Whoever is ${name} gives a second step from now on`
+          : `Whoever is ${name} needs no second step any more`,
+      () => void invalidate.everything(),
+    );
+  };
   const [opened, setOpened] = useState<RoleView | 'new' | null>(null);
   return (
     <section className={clsx('sheet', style.sheet)} aria-labelledby="roles">
@@ -61,8 +88,24 @@ export function RolesTable({ roles, whyNot }: RolesTableProps) {
               ))}
             </tr>
           ))}
+          {isDemo ? null : (
+            <tr>
+              <th scope="row">Gives a second step, or a passkey, at signing in</th>
+              {roles.map((role) => (
+                <td key={role.key}>
+                  <Checkbox
+                    aria-label={`${role.name} gives a second step`}
+                    checked={wantSecond.includes(role.key)}
+                    disabled={whyNot !== null || task.isBusy}
+                    onChange={(event) => demand(role, event.target.checked)}
+                  />
+                </td>
+              ))}
+            </tr>
+          )}
         </tbody>
       </table>
+      <ProblemNotice error={task.error} />
       {opened ? <RoleDialog role={opened === 'new' ? null : opened} onClose={() => setOpened(null)} /> : null}
     </section>
   );

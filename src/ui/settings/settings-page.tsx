@@ -40,7 +40,7 @@ export function SettingsPage() {
           <>
             <PeopleTable {...data} whyNot={whyNot} />
             {whyNot === null ? <GroupsTable roles={data.roles} /> : null}
-            <RolesTable roles={data.roles} whyNot={whyNot} />
+            <RolesTable {...data} whyNot={whyNot} />
           </>
         ) : error ? null : (
           <Loading what="the people" />

@@ -3,7 +3,7 @@
 import { Button, Select } from 'antd';
 import { usePerson } from '@/ui/api/person';
 import { useSession } from '@/ui/api/session';
-import { useSignOut } from './use-sign-out';
+import { useSignOut } from '@/ui/account/use-sign-out';
 import style from './acting-as.module.css';
 
 /** Who acts, chosen where no rail has it. */

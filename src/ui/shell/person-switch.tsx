@@ -1,17 +1,23 @@
 import { type MenuProps, Dropdown } from 'antd';
+import dynamic from 'next/dynamic';
 import { useState } from 'react';
+import { PasswordDialog } from '@/ui/account/password-dialog';
+import { SessionsDialog } from '@/ui/account/sessions-dialog';
+import { TokensDialog } from '@/ui/account/tokens-dialog';
 import { usePerson } from '@/ui/api/person';
 import { useWorkspaces } from '@/ui/api/queries';
 import { useSession } from '@/ui/api/session';
-import { useSignOut } from './use-sign-out';
+import { useSignOut } from '@/ui/account/use-sign-out';
 import { useWorkspaceKey } from '@/ui/kit/navigation';
 import { WhereUsedDialog } from '@/ui/uses/where-used-dialog';
 import { FormDialog } from './form-dialog';
-import { PasswordDialog } from './password-dialog';
-import { SessionsDialog } from './sessions-dialog';
-import { TokensDialog } from './tokens-dialog';
 import { clsx } from 'clsx';
 import style from './shell.module.css';
+
+/** What reads keys and draws squares comes when it is wanted. */
+const WaysInDialog = dynamic(() =>
+  import('@/ui/account/ways-in-dialog').then(({ WaysInDialog: dialog }) => dialog),
+);
 
 const initialsOf = (name: string) =>
   name
@@ -20,10 +26,10 @@ const initialsOf = (name: string) =>
     .join('')
     .slice(0, 2);
 
-type Opened = 'form' | 'uses' | 'sessions' | 'password' | 'tokens';
+type Opened = 'form' | 'uses' | 'sessions' | 'password' | 'ways' | 'tokens';
 const SIGN_OUT = 'signOut';
 const isDialog = (chosen: string): chosen is Opened =>
-  ['form', 'uses', 'sessions', 'password', 'tokens'].includes(chosen);
+  ['form', 'uses', 'sessions', 'password', 'ways', 'tokens'].includes(chosen);
 
 /** Who acts, at the foot of the rail, with what is theirs: in the demo another may be chosen, elsewhere one signs out. */
 export function PersonSwitch() {
@@ -51,6 +57,7 @@ export function PersonSwitch() {
   const account: MenuProps['items'] = [
     { key: 'sessions', label: 'Where you are signed in …' },
     { key: 'password', label: 'Change your password …' },
+    { key: 'ways', label: 'Passkeys and second step …' },
     { key: 'tokens', label: 'Tokens for programs …' },
     { type: 'divider' },
     { key: SIGN_OUT, label: 'Sign out' },
@@ -95,6 +102,7 @@ export function PersonSwitch() {
           onClose={() => setOpened(null)}
         />
       ) : null}
+      {opened === 'ways' ? <WaysInDialog onClose={() => setOpened(null)} /> : null}
       {opened === 'tokens' ? <TokensDialog onClose={() => setOpened(null)} /> : null}
       {opened === 'password' ? <PasswordDialog onClose={() => setOpened(null)} /> : null}
       {opened === 'sessions' ? <SessionsDialog onClose={() => setOpened(null)} /> : null}

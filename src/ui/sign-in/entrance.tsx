@@ -38,7 +38,7 @@ interface EntryFormProps {
 const never = () => () => undefined;
 
 /** Whether the page listens: what is typed before would be lost. */
-const useListening = (): boolean =>
+export const useListening = (): boolean =>
   useSyncExternalStore(
     never,
     () => true,

@@ -97,7 +97,7 @@ function NewPassword({ secret, welcome }: { secret: string; welcome: Welcome }) 
           body: { secret, password },
         }),
       null,
-      goIn,
+      ({ person }) => openPage(person === null ? '/sign-in' : '/'),
     );
   return (
     <Entrance

@@ -31,6 +31,13 @@ const WORDS: Readonly<Record<SecurityEventView['kind'], string>> = {
   groupMade: 'is a group now',
   groupChanged: 'was changed as a group',
   groupRemoved: 'is no group any more',
+  secondFactorSet: 'set up a second step',
+  secondFactorRemoved: 'has no second step any more',
+  spareCodeTaken: 'gave a spare code',
+  passkeyMade: 'made a passkey',
+  passkeyRemoved: 'removed a passkey',
+  providerLinked: 'is known by the company’s sign-in now',
+  demandsChanged: 'changed who gives a second step',
   tokenMade: 'made a token for a program',
   tokenEnded: 'ended a token of a program',
 };

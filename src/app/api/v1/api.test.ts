@@ -105,7 +105,13 @@ test('gives the model with who keeps what, the people, and the rules as sentence
   expect((await call(people, {})).answer.people).toEqual([
     {
       ...{ id: TESTER.id, name: TESTER.name, role: TESTER.role, form: null },
-      ...{ access: 'administrator', groups: [], rights: ROLES.administrator.rights, isAwaited: true },
+      ...{
+        access: 'administrator',
+        groups: [],
+        rights: ROLES.administrator.rights,
+        isAwaited: true,
+        hasSecond: false,
+      },
     },
   ]);
   expect((await call(listRules, {})).answer.rules).toMatchObject([

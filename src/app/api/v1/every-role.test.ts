@@ -7,6 +7,7 @@ import { database, disconnect } from '@/server/database/connection';
 import { forgetSettings } from '@/server/settings';
 import { beginSession, endSessions } from '@/server/sign-in/sessions';
 import { endToken, makeToken, tokensOf } from '@/server/sign-in/tokens';
+import { demandSecond } from '@/server/actions/workspaces/own-roles';
 import { changeAccess, endMembership } from '@/server/actions/workspaces/members';
 import { refusal } from '@/server/testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
@@ -18,7 +19,7 @@ import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/work
 const REFUSED: Readonly<Record<Exclude<Role, 'administrator'>, readonly RegExp[]>> = (() => {
   const administering = [
     /^(PATCH|DELETE) \/api\/v1\/workspaces\/\{w\}$/,
-    /^POST .*\/(bundle-merges|model-changes|settled-day|people|roles)$/,
+    /^POST .*\/(bundle-merges|model-changes|settled-day|people|roles|second-step-roles)$/,
     /^(PATCH|DELETE) .*\/roles\/\{id\}$/,
     /^(GET|PATCH) .*\{w\}\/groups(\/\{id\})?$/,
     /^(PATCH|DELETE) .*\/people\/\{id\}$/,
@@ -63,6 +64,8 @@ let workspace: TestWorkspace;
 let other: TestWorkspace;
 const rita = '00000000-0000-7000-8000-0000000000ef';
 let secret: string;
+const BY_KEY = { way: 'passkey', factors: 2 } as const;
+const BY_PASSWORD = { way: 'password', factors: 1 } as const;
 
 beforeAll(async () => {
   const model = galleries();
@@ -79,7 +82,7 @@ beforeAll(async () => {
   process.env.OIKON_DEMO = '';
   process.env.OIKON_ORIGIN = 'https://oikon.example.org';
   forgetSettings();
-  secret = await beginSession(rita, { address: '192.0.2.1', agent: 'Test' });
+  secret = await beginSession(rita, { address: '192.0.2.1', agent: 'Test' }, BY_PASSWORD);
 });
 afterAll(async () => {
   process.env.OIKON_DEMO = '1';
@@ -132,7 +135,7 @@ test.each(Object.keys(ROLES) as Role[])(
 test('a token may what it was given, where its person may too, and sees to no account', async () => {
   await changeAccess(by(), rita, 'administrator');
   const made = { name: 'Nightly', rights: ['see', 'edit'] as Right[], workspaces: [workspace.key], days: 30 };
-  const token = await makeToken(rita, made);
+  const token = await makeToken({ person: rita, factors: 1 }, made);
   expect(token).toMatch(/^oikon_[\w-]{43}$/);
   const asked = (called: Called, key = workspace.key, text = token) =>
     statusOf(called, null, key, { authorization: `Bearer ${text}` });
@@ -155,6 +158,26 @@ test('a token may what it was given, where its person may too, and sees to no ac
   expect(await asked(saving)).toBe(401);
   // A browser's cookie isn't looked at where a token is sent.
   expect(await statusOf(saving, secret, workspace.key, { authorization: 'Bearer nothing' })).toBe(401);
+});
+
+test('where a role wants a second step, one isn’t let in by a password alone; nor does one make a token by it', async () => {
+  await changeAccess(by(), rita, 'editor');
+  const [looking, own] = ['GET /api/v1/workspaces/{w}/types', 'GET /api/v1/sessions'].map((route) =>
+    ROUTES.find((one) => one.route === route)!,
+  );
+  const both = await beginSession(rita, { address: '192.0.2.1', agent: 'Test' }, BY_KEY);
+  const wanted = { workspace: workspace.key, person: TESTER.id, isOperator: false };
+  expect((await refusal(demandSecond(wanted, ['editor'], 1))).code).toBe('session.second');
+  expect((await refusal(demandSecond(wanted, ['director'], 2))).code).toBe('role.unknown');
+  await demandSecond(wanted, ['editor'], 2);
+  expect(await statusOf(looking!, secret)).toBe(403);
+  expect(await statusOf(own!, secret)).toBe(200);
+  expect(await statusOf(looking!, both)).toBe(200);
+  const made = { name: 'By one', rights: ['see'] as Right[], workspaces: [workspace.key], days: 30 };
+  expect((await refusal(makeToken({ person: rita, factors: 1 }, made))).code).toBe('session.second');
+  await changeAccess(by(), rita, 'reader');
+  expect(await statusOf(looking!, secret)).toBe(200);
+  await demandSecond(wanted, [], 1);
 });
 
 test('another workspace isn’t there, and without a session nothing is', async () => {

@@ -9,8 +9,8 @@ interface Props {
 }
 
 export default async function Layout({ children, params }: Props) {
-  await needSession();
   const { w } = await params;
+  await needSession(w);
   return (
     <>
       <FirstAnswers w={w} of={firsts('/people', '/proposals', '/types')} withWorkspaces />

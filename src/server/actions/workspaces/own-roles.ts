@@ -6,7 +6,7 @@ import { noteSecurity } from '@/server/sign-in/security-events';
 import { inChange } from '@/server/store/session/transactions';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import { run } from '@/server/store/sql/sql';
-import { type ByAdministrator, checkAdministered, checkNameFree } from './administering';
+import { type ByAdministrator, checkAdministered, checkNameFree, checkRole } from './administering';
 
 /** Makes a role of a workspace's own. Whoever may anything may look. */
 export async function makeRole(by: ByAdministrator, input: OwnRole): Promise<RoleView> {
@@ -37,6 +37,28 @@ export async function changeRole(by: ByAdministrator, key: string, input: OwnRol
     await noteRole(transaction, by, 'roleChanged', role);
   });
   return { key, ...role };
+}
+
+/** Says which roles want a second step of who signs in, by their keys. Whoever says so has given one, so that nobody shuts themselves out. */
+export async function demandSecond(
+  by: ByAdministrator,
+  roles: readonly string[],
+  factors: number,
+): Promise<void> {
+  await inChange(by.workspace, async ({ workspace, transaction }) => {
+    for (const key of roles) await checkRole(transaction, workspace, key);
+    if (roles.length > 0 && factors < 2)
+      throw new Refusal(
+        409,
+        'session.second',
+        'Sign in with a second step yourself first, so that you don’t shut yourself out: set one up under your account.',
+      );
+    await run(transaction, 'UPDATE public.workspace SET second_factor = $2 WHERE id = $1', [
+      ...[workspace.id, roles],
+    ]);
+    const data = { workspace: by.workspace, by: by.person, roles };
+    await noteSecurity({ kind: 'demandsChanged', data }, transaction);
+  });
 }
 
 /** Removes a role of a workspace's own that nobody has. */

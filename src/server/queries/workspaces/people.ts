@@ -6,6 +6,7 @@ import { models, type Person } from '@/server/database/models';
 import { Refusal } from '@/server/refusal';
 import { rightsOf, rolesOf } from '@/server/sign-in/roles';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
+import { isUuid } from '@/server/uuid';
 
 export const personView = ({ id, name, role, form }: Person): PersonView => ({ id, name, role, form });
 
@@ -16,14 +17,15 @@ interface MemberRole {
   readonly group: string | null;
 }
 
-type Row = PersonView & Pick<MemberView, 'isAwaited'>;
+type Row = PersonView & Pick<MemberView, 'isAwaited' | 'hasSecond'>;
 
 /** Everybody who takes part in a workspace, or did, with all that they may; and the roles that there are. */
 export async function listPeople({ id: workspace }: LoadedWorkspace): Promise<PeopleAnswer> {
   const bind = [workspace];
-  const [found, roles, had] = await Promise.all([
+  const [found, roles, had, [wanting]] = await Promise.all([
     database().query<Row>(
-      'SELECT p.id::text, p.name, p.role, p.form, p.password IS NULL AS "isAwaited" FROM person p JOIN membership m ON m.person_id = p.id WHERE m.workspace_id = $1 ORDER BY p.id',
+      `SELECT p.id::text, p.name, p.role, p.form, p.password IS NULL AND NOT EXISTS (SELECT FROM passkey k WHERE k.person = p.id) AND NOT EXISTS (SELECT FROM provider_account a WHERE a.person = p.id) AS "isAwaited",
+          EXISTS (SELECT FROM second_factor f WHERE f.person = p.id AND f.confirmed IS NOT NULL) AS "hasSecond" FROM person p JOIN membership m ON m.person_id = p.id WHERE m.workspace_id = $1 ORDER BY p.id`,
       { bind, type: QueryTypes.SELECT },
     ),
     rolesOf(workspace),
@@ -31,6 +33,13 @@ export async function listPeople({ id: workspace }: LoadedWorkspace): Promise<Pe
       `SELECT r.person_id::text AS person, r.role, g.name AS group FROM member_role r LEFT JOIN people_group g ON g.id = r.group_id
         WHERE r.workspace_id = $1 ORDER BY lower(g.name)`,
       { bind, type: QueryTypes.SELECT },
+    ),
+    database().query<{ wantSecond: string[] }>(
+      'SELECT second_factor AS "wantSecond" FROM workspace WHERE id = $1',
+      {
+        bind,
+        type: QueryTypes.SELECT,
+      },
     ),
   ]);
   const byPerson = grouped(had, ({ person }) => person);
@@ -46,7 +55,8 @@ export async function listPeople({ id: workspace }: LoadedWorkspace): Promise<Pe
       rights: rightsOf(roles.filter(({ key }) => keys.has(key))),
     };
   });
-  return { people: views, roles };
+  const wantSecond = roles.map(({ key }) => key).filter((key) => wanting?.wantSecond.includes(key));
+  return { people: views, roles, wantSecond };
 }
 
 /** Everybody of the installation. */
@@ -60,11 +70,9 @@ export function checkPerson({ people }: Pick<LoadedWorkspace, 'people'>, person:
   if (!people.has(person)) throw unknownPerson();
 }
 
-const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i;
-
 /** Refuses who isn't a person of the installation. */
 export async function checkSomebody(person: string): Promise<void> {
-  if (UUID.test(person) && (await models().Person.findByPk(person))) return;
+  if (isUuid(person) && (await models().Person.findByPk(person))) return;
   throw new Refusal(
     401,
     'person.unknown',

@@ -1,6 +1,7 @@
 import { endpoint } from '@/app/api/endpoint';
 import { refuseInDemo } from '@/app/api/entering';
 import { readInput } from '@/server/forms/input';
+import { certain } from '@/core/values';
 import { makeToken, tokensOf } from '@/server/sign-in/tokens';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/tokens', {
@@ -10,8 +11,9 @@ export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/tokens', {
     return { body: { tokens: await tokensOf(person) } };
   },
   /** Makes one; it is told once. */
-  POST: async ({ person, json }) => {
+  POST: async ({ signedIn, json }) => {
     refuseInDemo();
-    return { status: 201, body: { token: await makeToken(person, readInput('newToken', await json())) } };
+    const input = readInput('newToken', await json());
+    return { status: 201, body: { token: await makeToken(certain(signedIn), input) } };
   },
 });

@@ -1,3 +1,4 @@
+import { certain } from '@/core/values';
 import { endpoint } from '@/app/api/endpoint';
 import { entered, refuseInDemo } from '@/app/api/entering';
 import { readInput } from '@/server/forms/input';
@@ -5,8 +6,8 @@ import { changePassword } from '@/server/sign-in/sign-in';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/session/password', {
   /** Chooses another password, giving the one that one has. */
-  POST: async ({ json, person, client }) => {
+  POST: async ({ json, signedIn, client }) => {
     refuseInDemo();
-    return entered(await changePassword(person, readInput('ownPassword', await json()), client));
+    return entered(await changePassword(certain(signedIn), readInput('ownPassword', await json()), client));
   },
 });

@@ -2,14 +2,13 @@ import { endpoint } from '@/app/api/endpoint';
 import { refuseInDemo } from '@/app/api/entering';
 import { Refusal } from '@/server/refusal';
 import { endToken } from '@/server/sign-in/tokens';
-
-const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i;
+import { isUuid } from '@/server/uuid';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/tokens/{handle}', {
   /** Ends one of one's own tokens, at once. */
   DELETE: async ({ params, person }) => {
     refuseInDemo();
-    if (!UUID.test(params.handle) || !(await endToken(person, params.handle)))
+    if (!isUuid(params.handle) || !(await endToken(person, params.handle)))
       throw new Refusal(404, 'token.unknown', 'There is no such token. It may have ended already.');
     return { status: 204 };
   },

@@ -1,5 +1,5 @@
 import { endpoint } from '@/app/api/endpoint';
-import { entered, refuseInDemo } from '@/app/api/entering';
+import { entered, refuseInDemo, sessionAnswer } from '@/app/api/entering';
 import { readInput } from '@/server/forms/input';
 import { choosePassword } from '@/server/sign-in/choose-password';
 
@@ -8,6 +8,8 @@ export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/welcome/passw
   POST: async ({ json, client }) => {
     refuseInDemo();
     const { secret, password } = readInput('newPassword', await json());
-    return entered(await choosePassword(secret, password, client));
+    const session = await choosePassword(secret, password, client);
+    // Who gives a second step after the password signs in by both.
+    return session === null ? { status: 201, body: sessionAnswer(null) } : entered(session);
   },
 });

@@ -7,7 +7,7 @@ import { useTask } from '@/ui/kit/hooks/use-task';
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
-import style from './sessions-dialog.module.css';
+import style from './account.module.css';
 
 const KEY = ['ownSessions'];
 
@@ -29,7 +29,7 @@ export function SessionsDialog({ onClose }: { onClose: () => void }) {
     <Dialog open title="Where you are signed in" footer={null} onCancel={onClose}>
       <ProblemNotice error={error ?? ending.error} />
       {data ? (
-        <ul className={style.sessions}>
+        <ul className={style.list}>
           {data.sessions.map((session) => (
             <li key={session.handle}>
               <div>

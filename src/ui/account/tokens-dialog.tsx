@@ -10,7 +10,7 @@ import { Loading } from '@/ui/kit/loading';
 import { useWorkspaceKey } from '@/ui/kit/navigation';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { when } from '@/ui/kit/values/when';
-import style from './tokens-dialog.module.css';
+import style from './account.module.css';
 
 const KEY = ['ownTokens'];
 const RIGHT_CHOICES = (Object.keys(RIGHTS) as Right[]).map((value) => ({ value, label: RIGHTS[value] }));
@@ -42,14 +42,14 @@ export function TokensDialog({ onClose }: { onClose: () => void }) {
       {made ? (
         <div role="status">
           <p>Give it to the program now: it isn’t shown again.</p>
-          <code className={style.token}>{made}</code>
+          <code className={style.secret}>{made}</code>
           <Button size="small" onClick={() => void navigator.clipboard.writeText(made)}>
             Copy it
           </Button>
         </div>
       ) : null}
       {data ? (
-        <ul className={style.tokens} aria-label="Your tokens">
+        <ul className={style.list} aria-label="Your tokens">
           {data.tokens.map((token) => (
             <li key={token.handle}>
               <div>

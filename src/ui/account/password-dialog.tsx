@@ -5,7 +5,7 @@ import { callServer } from '@/ui/api/client';
 import { Dialog } from '@/ui/kit/dialog';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { ProblemNotice } from '@/ui/kit/problem-notice';
-import style from './password-dialog.module.css';
+import style from './account.module.css';
 
 /** Another password for oneself; wherever else one is signed in, that ends. */
 export function PasswordDialog({ onClose }: { onClose: () => void }) {

@@ -1,52 +1,16 @@
-import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
+import { spawnSync } from 'node:child_process';
 import { request as ask } from 'node:http';
 import { readFileSync } from 'node:fs';
-import { createServer } from 'node:net';
-import { type Browser, type BrowserContext, expect, type Page, test } from '@playwright/test';
-import { Client } from 'pg';
-
-/** An installation of its own, as a company starts it: empty, and nobody can sign in yet. */
-interface Installation {
-  readonly base: string;
-  /** What stands behind the # of the first administrator's address. */
-  readonly secret: string;
-  readonly server: ChildProcess;
-  readonly database: string;
-}
+import { expect, test } from '@playwright/test';
+import * as of from './installation';
+import { EMAIL, type Installation, NAME, PASSWORD, program, signIn } from './installation';
 
 let own: Installation;
-const NAME = 'Ada Wren';
-const EMAIL = 'ada@choir.example';
-const PASSWORD = 'nine geese over the weir';
-const administrated = () => process.env.E2E_DATABASES?.split(',')[0] ?? process.env.DATABASE_URL!;
-
-async function inCluster(text: string): Promise<void> {
-  const client = new Client({ connectionString: administrated() });
-  await client.connect();
-  await client.query(text);
-  await client.end();
-}
-
-const freePort = (): Promise<number> =>
-  new Promise((resolve) => {
-    const server = createServer().listen(0, '127.0.0.1', () => {
-      const { port } = server.address() as { port: number };
-      server.close(() => resolve(port));
-    });
-  });
-
-const program = (file: string) => ['--import', 'tsx', `src/${file}.ts`];
+const browserOf = (browser: Parameters<typeof of.browserOf>[0]) => of.browserOf(browser, own);
 
 test.beforeAll(async () => {
-  const database = `own_${process.pid}`;
-  await inCluster(`CREATE DATABASE ${database}`);
-  const url = new URL(administrated());
-  url.pathname = `/${database}`;
-  const base = `http://127.0.0.1:${await freePort()}`;
-  const env = {
-    ...{ ...process.env, NODE_ENV: 'production' as const, DATABASE_URL: url.href, OIKON_DEMO: '' },
-    ...{ OIKON_ORIGIN: base, OIKON_BIND: new URL(base).host },
-  };
+  const base = `http://127.0.0.1:${await of.freePort()}`;
+  const { env, database } = await of.emptyInstallation(base, new URL(base).host);
   const tooEarly = spawnSync(process.execPath, program('serve'), { env, encoding: 'utf8' });
   expect(tooEarly.stderr).toContain('run bin/migrate, and start again');
   expect(tooEarly.status).toBe(1);
@@ -55,47 +19,11 @@ test.beforeAll(async () => {
   });
   expect(unset.stderr).toContain('OIKON_ORIGIN should be where people open Oikon');
   expect(unset.status).toBe(2);
-  for (const says of [/\d+ steps were taken/, /were up to date/]) {
-    const migrated = spawnSync(process.execPath, program('migrate'), { env, encoding: 'utf8' });
-    expect(migrated.stdout).toMatch(says);
-  }
-  const server = spawn(process.execPath, program('serve'), { env, stdio: ['ignore', 'pipe', 'inherit'] });
-  const secret = await new Promise<string>((resolve) => {
-    let told = '';
-    server.stdout.on('data', (piece: Buffer) => {
-      told += piece.toString();
-      const found = /\/welcome#([\w-]{43})\n/.exec(told);
-      if (found) resolve(found[1]!);
-    });
-  });
-  own = { base, secret, server, database };
+  for (const says of [/\d+ steps were taken/, /were up to date/]) expect(of.migrate(env)).toMatch(says);
+  own = await of.serve(env, base, database);
 });
 
-test.afterAll(async () => {
-  const ended = new Promise((resolve) => own.server.once('exit', resolve));
-  own.server.kill();
-  await ended;
-  await inCluster(`DROP DATABASE ${own.database} WITH (FORCE)`);
-});
-
-/** A browser of its own; what its pages are refused to load or run is held to be nothing. */
-async function browserOf(
-  browser: Browser,
-): Promise<{ context: BrowserContext; page: Page; refused: string[] }> {
-  const context = await browser.newContext({ baseURL: own.base, viewport: { width: 1280, height: 800 } });
-  const page = await context.newPage();
-  const refused: string[] = [];
-  page.on('console', (message) => {
-    if (/Content Security Policy/.test(message.text())) refused.push(message.text());
-  });
-  return { context, page, refused };
-}
-
-async function signIn(page: Page, password = PASSWORD): Promise<void> {
-  await page.getByLabel('E-mail').fill(EMAIL);
-  await page.getByLabel('Password', { exact: true }).fill(password);
-  await page.keyboard.press('Enter');
-}
+test.afterAll(() => own.stop());
 
 test.describe.serial('an installation that isn’t the demo', () => {
   test('the first administrator makes their account by an address that is good once', async ({ browser }) => {
@@ -297,7 +225,12 @@ test.describe.serial('an installation that isn’t the demo', () => {
       for (const [path, { properties: methods }] of Object.entries(properties))
         for (const method of Object.keys(methods)) {
           // What lets one in is for strangers.
-          if (/^\/(health|api\/v1\/(session|welcome(\/.*)?))$/.test(path)) continue;
+          if (
+            /^\/(health|api\/v1\/(session|session\/(passkey|passkey-challenges|password-addresses|provider|provider\/return)|welcome(\/.*)?))$/.test(
+              path,
+            )
+          )
+            continue;
           const address = path.replaceAll(/\{w\}/g, 'choir').replaceAll(/\{\w+\}/g, 'x');
           const answer = await request.fetch(`${own.base}${address}`, { method });
           expect([method, path, answer.status()]).toEqual([method, path, 401]);

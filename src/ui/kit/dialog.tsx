@@ -26,6 +26,14 @@ const SCROLLED: CSSProperties = {
   paddingInline: 4,
 };
 
+/** Whether anything stands in a line of a dialog: what was typed and carried out, or taken back, isn't lost. */
+const holdsText = (body: HTMLElement | null): boolean =>
+  [...(body?.querySelectorAll<HTMLElement>(TYPED) ?? [])].some((line) =>
+    line instanceof HTMLInputElement || line instanceof HTMLTextAreaElement
+      ? line.value !== ''
+      : line.textContent !== '',
+  );
+
 /**
  * A dialog. Enter in a line of text finishes it, as its button does. What was typed into it isn't lost by Escape, or by a press beside it, without a question; the button that says “Not now” means it.
  */
@@ -46,7 +54,7 @@ export function Dialog({ onCancel, children, ...props }: ModalProps) {
       }}
       onCancel={(event) => {
         const isMeant = event.target instanceof Element && event.target.closest(PRESSED) !== null;
-        if (!isTyped || isMeant) return onCancel?.(event);
+        if (!isTyped || isMeant || !holdsText(body.current)) return onCancel?.(event);
         void modal.confirm({
           title: 'Give up what you entered?',
           content: 'Nothing of it is saved.',

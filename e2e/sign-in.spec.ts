@@ -10,7 +10,10 @@ const browserOf = (browser: Parameters<typeof of.browserOf>[0]) => of.browserOf(
 
 test.beforeAll(async () => {
   const base = `http://127.0.0.1:${await of.freePort()}`;
-  const { env, database } = await of.emptyInstallation(base, new URL(base).host);
+  const { env, database } = await of.emptyInstallation(base, new URL(base).host, {
+    // A stranger asks for every route here.
+    OIKON_RATE_STRANGER: '9999',
+  });
   const tooEarly = spawnSync(process.execPath, program('serve'), { env, encoding: 'utf8' });
   expect(tooEarly.stderr).toContain('run bin/migrate, and start again');
   expect(tooEarly.status).toBe(1);

@@ -21,6 +21,8 @@ export interface Access {
   readonly saves: boolean;
   /** Whether other sites may lead a browser here: what they bring along is held against what Oikon itself kept. */
   readonly fromElsewhere?: true;
+  /** What it takes out as a file, in words: that is noted before it begins. */
+  readonly takesOut?: string;
   readonly body?: BodyBounds;
   /** Parameters that the address's query may hold; `filter.` and the like stand for all that begin so. */
   readonly query?: readonly string[];
@@ -45,8 +47,11 @@ const reads = (...query: string[]): Access => ({
 const readsLong = (...query: string[]): Access => ({
   ...{ who: 'anyone', right: 'see', work: 'long', saves: false, query },
 });
-/** Takes something out as a file. */
-const exports = (...query: string[]): Access => ({ ...readsLong(...query), right: 'export' });
+/** Takes something out as a file, which the security ledger tells. */
+const exports = (what: string, ...query: string[]): Access => ({
+  ...readsLong(...query),
+  ...{ right: 'export', takesOut: what },
+});
 /** Works something out and saves nothing. */
 const triesLong = (body: BodyBounds, who: Access['who'] = 'anyone'): Access => ({
   ...{ who, right: 'see', work: 'long', saves: false, body },
@@ -92,6 +97,7 @@ export const ACCESS = {
   '/api/v1/second-factor': { GET: accounts(), POST: accounts(), DELETE: accounts(json()) },
   '/api/v1/second-factor/confirmations': { POST: accounts(json()) },
   '/api/v1/security-events': { GET: overlooks('before', 'limit') },
+  '/api/v1/security-events/export': { GET: { ...overlooks(), work: 'long' } },
   '/api/v1/session': { GET: enters(), POST: enters(json()), DELETE: enters() },
   '/api/v1/session/passkey': { POST: enters(json()) },
   '/api/v1/session/passkey-challenges': { POST: enters() },
@@ -115,14 +121,14 @@ export const ACCESS = {
   '/api/v1/workspaces/{w}': {
     ...{ PATCH: installs({ body: json() }, 'administer'), DELETE: installs({ body: json() }, 'administer') },
   },
-  '/api/v1/workspaces/{w}/bundle': { GET: exports('records') },
+  '/api/v1/workspaces/{w}/bundle': { GET: exports('the workspace', 'records') },
   '/api/v1/workspaces/{w}/bundle-comparisons': { POST: triesLong(json(MOST_BUNDLE)) },
   '/api/v1/workspaces/{w}/bundle-merges': { POST: savesLong('administer', { body: json(MOST_BUNDLE * 2) }) },
   '/api/v1/workspaces/{w}/bundle-record-edits': { POST: triesLong(json(MOST_BUNDLE * 2)) },
   '/api/v1/workspaces/{w}/bundle-rehearsals': { POST: triesLong(json(MOST_BUNDLE * 2)) },
   '/api/v1/workspaces/{w}/changes': { POST: saves('edit', { body: json() }) },
   '/api/v1/workspaces/{w}/dictionary': { GET: reads() },
-  '/api/v1/workspaces/{w}/dictionary/export': { GET: exports() },
+  '/api/v1/workspaces/{w}/dictionary/export': { GET: exports('the dictionary') },
   '/api/v1/workspaces/{w}/families/{type}/{id}': { GET: reads('whole') },
   '/api/v1/workspaces/{w}/groups': { GET: { ...reads(), right: 'administer' } },
   '/api/v1/workspaces/{w}/groups/{id}': { PATCH: saves('administer', { body: json() }) },
@@ -174,7 +180,7 @@ export const ACCESS = {
     GET: reads('limit', 'after', ...LIST),
     POST: saves('edit', { body: json() }),
   },
-  '/api/v1/workspaces/{w}/records/{type}/export': { GET: exports('format', 'fields', ...LIST) },
+  '/api/v1/workspaces/{w}/records/{type}/export': { GET: exports('records', 'format', 'fields', ...LIST) },
   '/api/v1/workspaces/{w}/records/{type}/{id}': {
     ...{
       GET: reads('bin'),
@@ -232,6 +238,14 @@ export const ACCESS = {
   '/api/v1/workspaces/{w}/sample-families/{id}': { GET: reads(), DELETE: saves('writeRules') },
   '/api/v1/workspaces/{w}/sample-families/{id}/differences': { GET: readsLong() },
   '/api/v1/workspaces/{w}/search': { GET: reads('text') },
+  '/api/v1/workspaces/{w}/services': {
+    GET: { ...reads(), right: 'administer' },
+    POST: saves('administer', { body: json() }),
+  },
+  '/api/v1/workspaces/{w}/services/{id}/tokens': {
+    POST: { ...saves('administer', { body: json() }), saves: false },
+  },
+  '/api/v1/workspaces/{w}/services/{id}/tokens/{handle}': { DELETE: saves('administer') },
   '/api/v1/workspaces/{w}/settled-day': { POST: savesLong('administer') },
   '/api/v1/workspaces/{w}/unfinished-rules': { GET: reads(), POST: saves('writeRules', { body: json() }) },
   '/api/v1/workspaces/{w}/unfinished-rules/{id}': { DELETE: saves('writeRules') },

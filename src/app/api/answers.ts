@@ -44,6 +44,7 @@ import type {
   PasskeyView,
   SecondFactorView,
   SecurityEventView,
+  ServiceView,
   TokenView,
   SessionAnswer,
   Welcome,
@@ -132,6 +133,7 @@ export interface RouteAnswers {
   '/api/v1/security-events': {
     GET: { readonly events: readonly SecurityEventView[]; readonly next: string | null };
   };
+  '/api/v1/security-events/export': { GET: File };
   '/api/v1/session': { GET: SessionAnswer; POST: SessionAnswer; DELETE: Nothing };
   '/api/v1/session/passkey': { POST: SessionAnswer };
   '/api/v1/session/passkey-challenges': { POST: { readonly options: WebAuthnOptions } };
@@ -239,6 +241,12 @@ export interface RouteAnswers {
   '/api/v1/workspaces/{w}/sample-families/{id}': { GET: FamilyData; DELETE: Nothing };
   '/api/v1/workspaces/{w}/sample-families/{id}/differences': { GET: FamilyDrift };
   '/api/v1/workspaces/{w}/search': { GET: { readonly records: readonly FoundRecord[] } };
+  '/api/v1/workspaces/{w}/services': {
+    GET: { readonly services: readonly ServiceView[] };
+    POST: ServiceView;
+  };
+  '/api/v1/workspaces/{w}/services/{id}/tokens': { POST: { readonly token: string } };
+  '/api/v1/workspaces/{w}/services/{id}/tokens/{handle}': { DELETE: Nothing };
   '/api/v1/workspaces/{w}/settled-day': { POST: Settled };
   '/api/v1/workspaces/{w}/uses': { GET: { readonly uses: readonly Use[] } };
   '/api/v1/workspaces/{w}/types': { GET: ModelView };

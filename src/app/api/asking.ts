@@ -2,6 +2,7 @@ import { RIGHTS, whyMayNot } from '@/core/api';
 import { checkPerson, checkSomebody } from '@/server/queries/workspaces/people';
 import { Refusal } from '@/server/refusal';
 import { CLIENT_HEADER, PAGE_HEADER } from '@/server/requests/front';
+import { countRequest } from '@/server/requests/rates';
 import { settings } from '@/server/settings';
 import { rolesOf, type Standing, standingIn } from '@/server/sign-in/roles';
 import { checkSecond } from '@/server/sign-in/second-step';
@@ -17,8 +18,8 @@ export interface Asking {
   /** `null` in the demo, and where nobody is signed in. */
   readonly signedIn: SignedIn | null;
   readonly client: Client;
-  /** What the browser is to keep of its session from now on, where that is another. */
-  readonly cookie: string | null;
+  /** Fields of the answer, whatever that is: what the browser is to keep of its session from now on, where that is another; and how much more may be asked. */
+  readonly tells: Readonly<Record<string, string>>;
 }
 
 const isSecure = (): boolean => settings().origin?.startsWith('https:') === true;
@@ -75,7 +76,7 @@ export async function askingBy(request: Request, access: Access, w: string | und
     const standing = w !== undefined && named !== '' ? await standingIn(w, named) : null;
     // Who only looks needn't say who they are.
     if (w !== undefined && (standing !== null || who === 'person')) await checkRight(access, w, standing);
-    return { person: named, signedIn: null, client, cookie: null };
+    return { person: named, signedIn: null, client, tells: {} };
   }
   const bearer = bearerOf(request);
   const token = bearer === null ? null : await tokenBy(bearer, w);
@@ -83,9 +84,12 @@ export async function askingBy(request: Request, access: Access, w: string | und
   const session =
     secret === null ? null : await renewedBy(secret, w ?? null, !request.headers.has(PAGE_HEADER));
   const signedIn = session?.signedIn ?? token;
-  const cookie = session?.secret ? keptCookie(session.secret) : null;
+  const tells = {
+    ...(who === 'probe' ? {} : await counted(signedIn, client.address)),
+    ...(session?.secret ? { 'Set-Cookie': keptCookie(session.secret) } : {}),
+  };
   if (who === 'stranger' || who === 'probe')
-    return { person: signedIn?.person ?? '', signedIn, client, cookie };
+    return { person: signedIn?.person ?? '', signedIn, client, tells };
   if (!signedIn)
     throw new Refusal(401, 'session.none', 'You aren’t signed in, or no longer. Sign in, and try again.');
   const { person, isOperator } = signedIn;
@@ -116,8 +120,16 @@ export async function askingBy(request: Request, access: Access, w: string | und
       'right.missing',
       'Only an operator of this installation may do that. Ask one of them.',
     );
-  return { person, signedIn, client, cookie };
+  return { person, signedIn, client, tells };
 }
+
+/** Counts a request of who is signed in, or of an address. */
+const counted = (signedIn: SignedIn | null, address: string): Promise<Readonly<Record<string, string>>> => {
+  if (!signedIn) return countRequest('stranger', address);
+  return signedIn.way === 'token'
+    ? countRequest('token', signedIn.handle)
+    : countRequest('person', signedIn.person);
+};
 
 /** Refuses what somebody's roles don't allow, and says who may. */
 async function checkRight({ right }: Access, w: string, standing: Standing | null): Promise<void> {

@@ -19,6 +19,7 @@ import { type Asking, askingBy, checkSite } from './asking';
 import { checkType, idleSeconds, parsedJson, type ReadBody, readBody } from './body';
 import { type CarryOut, asksForLines, linesOf } from './long-answer';
 import { problem, problemOf } from './problem';
+import { noteTakenOut } from './taken-out';
 import type { Answer } from './answer';
 import type { AnswerOf, RouteAnswers } from './answers';
 
@@ -104,10 +105,11 @@ async function answer<P>(
   context: { params: Promise<P> },
   { path, method, handler }: Called<P>,
 ): Promise<Response> {
-  let kept: string | null = null;
-  // Whatever the answer is: what the browser kept before isn't good for long.
+  // What is told whatever the answer is: what the browser kept before isn't good for long, and how much more may be asked.
+  const told: Record<string, string> = {};
   const keeping = (response: Response): Response => {
-    if (kept !== null && !response.headers.has('Set-Cookie')) response.headers.set('Set-Cookie', kept);
+    for (const [name, value] of Object.entries(told))
+      if (!response.headers.has(name)) response.headers.set(name, value);
     return response;
   };
   try {
@@ -120,9 +122,10 @@ async function answer<P>(
     checkSite(request, access);
     const { w } = (params ?? {}) as { w?: string };
     const form = formOf(request);
-    const { person, signedIn, client, cookie: renewed } = await askingBy(request, access, w);
-    kept = renewed;
+    const { person, signedIn, client, tells } = await askingBy(request, access, w);
+    Object.assign(told, tells);
     const body = await bodyOf(request, access);
+    if (access.takesOut !== undefined) await noteTakenOut(access.takesOut, params ?? {}, { person, client });
     const key = await keyOf(request, { access, method, person, hash: body.hash, w }).catch(
       async (error: unknown) => {
         await body.release();

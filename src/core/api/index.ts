@@ -75,6 +75,7 @@ export type {
   NewToken,
   PasskeyView,
   SecondFactorView,
+  ServiceView,
   TokenView,
 } from './sessions';
 export { isRole, RIGHTS, ROLES, rolesWith, type Right, type Role, type RoleView, whyMayNot } from './rights';

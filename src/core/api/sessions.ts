@@ -86,6 +86,13 @@ export type SecurityKind =
   | 'passkeyRemoved'
   | 'providerLinked'
   | 'demandsChanged'
+  | 'exported'
+  | 'rulesLive'
+  | 'rulesPaused'
+  | 'rulesRetired'
+  | 'workspaceMade'
+  | 'workspaceRemoved'
+  | 'serviceMade'
   | 'tokenMade'
   | 'tokenEnded';
 
@@ -106,6 +113,15 @@ export interface SecurityEventView {
   readonly access: string | null;
   /** What it is about that isn't a person, by its name: a group, a role, a token. */
   readonly about: string | null;
+}
+
+/** A program of a workspace's own, that acts as itself by its tokens. */
+export interface ServiceView {
+  readonly id: string;
+  readonly name: string;
+  /** The key of its role. */
+  readonly access: string;
+  readonly tokens: readonly TokenView[];
 }
 
 /** A token as it is asked for. */

@@ -260,6 +260,8 @@ export const PROBLEM_CODES = {
     'subTotals',
     'unit',
   ],
+  /** How often something is asked. */
+  rate: ['exceeded'],
   /** What somebody may. */
   right: ['missing'],
   /** What somebody can be in a workspace. */
@@ -312,6 +314,8 @@ export const PROBLEM_CODES = {
   server: ['away'],
   /** A code after the password. */
   secondFactor: ['set', 'wrong'],
+  /** A program of a workspace’s own. */
+  service: ['unknown'],
   /** Being signed in. */
   session: ['none', 'second', 'unknown'],
   /** Signing in. */

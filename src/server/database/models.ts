@@ -19,6 +19,8 @@ export class Person extends Model<InferAttributes<Person>, InferCreationAttribut
   /** Of their password what argon2id made; `null` where they can't sign in by one. */
   declare password: CreationOptional<string | null>;
   /** Whether they see to the installation itself. */
+  /** A program of a workspace's own: nobody signs in as it. */
+  declare isService: CreationOptional<boolean>;
   declare isOperator: CreationOptional<boolean>;
 }
 
@@ -59,6 +61,7 @@ export function models(): {
         form: DataTypes.JSONB,
         password: DataTypes.TEXT,
         isOperator: DataTypes.BOOLEAN,
+        isService: DataTypes.BOOLEAN,
       },
       { ...options, modelName: 'Person', tableName: 'person' },
     );

@@ -196,6 +196,12 @@ const SCHEMAS: { readonly [K in keyof Inputs]: Schema<Inputs[K]> } = {
     ...{ role: Joi.string().trim().max(200).allow('').default(''), access: access.required() },
   }),
   memberPatch: shape<Inputs['memberPatch']>({ access: access.allow(null).required() }),
+  newService: shape<Inputs['newService']>({ name: called.required(), access: access.required() }),
+  serviceToken: shape<Inputs['serviceToken']>({
+    name: Joi.string().trim().min(1).max(100).required(),
+    rights,
+    days: Joi.number().integer().min(1).max(366).required(),
+  }),
   secondStepRoles: shape<Inputs['secondStepRoles']>({
     roles: Joi.array().items(access).max(100).unique().required(),
   }),
@@ -317,6 +323,8 @@ export interface Inputs {
     readonly access: string;
   };
   memberPatch: { readonly access: string | null };
+  newService: { readonly name: string; readonly access: string };
+  serviceToken: Omit<NewToken, 'workspaces'>;
   secondStepRoles: { readonly roles: readonly string[] };
   ownRole: OwnRole;
   newGroup: GroupInput & { readonly name: string };

@@ -30,18 +30,45 @@ export async function isKnownFrom(person: string, address: string): Promise<bool
   return found.length > 0;
 }
 
+const READ = `SELECT e.id::text, e.at, e.kind, p.name AS person, e.address, b.name AS by, e.data ->> 'workspace' AS workspace, e.data ->> 'access' AS access,
+    COALESCE(e.data ->> 'group', e.data ->> 'role', e.data ->> 'name') AS about
+  FROM security_event e LEFT JOIN person p ON p.id = e.person LEFT JOIN person b ON b.id::text = e.data ->> 'by'`;
+
+type Row = SecurityEventView & { readonly at: Date };
+
+const viewOf = (row: Row): SecurityEventView => ({ ...row, at: row.at.toISOString() });
+
 /** The security ledger, the latest first; `next` gives those before. */
 export async function securityEvents(
   before: string | null,
   limit: number,
 ): Promise<{ readonly events: SecurityEventView[]; readonly next: string | null }> {
-  const found = await database().query<SecurityEventView & { at: Date }>(
-    `SELECT e.id::text, e.at, e.kind, p.name AS person, e.address, b.name AS by, e.data ->> 'workspace' AS workspace, e.data ->> 'access' AS access,
-      COALESCE(e.data ->> 'group', e.data ->> 'role', e.data ->> 'name') AS about
-      FROM security_event e LEFT JOIN person p ON p.id = e.person LEFT JOIN person b ON b.id::text = e.data ->> 'by'
-      WHERE $1::bigint IS NULL OR e.id < $1::bigint ORDER BY e.id DESC LIMIT $2`,
+  const found = await database().query<Row>(
+    `${READ} WHERE $1::bigint IS NULL OR e.id < $1::bigint ORDER BY e.id DESC LIMIT $2`,
     { bind: [before, limit + 1], type: QueryTypes.SELECT },
   );
-  const events = found.slice(0, limit).map((one) => ({ ...one, at: one.at.toISOString() }));
+  const events = found.slice(0, limit).map(viewOf);
   return { events, next: found.length > limit ? (events.at(-1)?.id ?? null) : null };
+}
+
+const PAGE = 2_000;
+
+/** The whole security ledger as it stands, the earliest first: a line of JSON for each entry. */
+export async function* securityLines(): AsyncGenerator<string> {
+  const [end] = await database().query<{ id: string | null }>(
+    'SELECT max(id)::text AS id FROM security_event',
+    {
+      type: QueryTypes.SELECT,
+    },
+  );
+  for (let after = '0'; ;) {
+    const found = await database().query<Row>(
+      `${READ} WHERE e.id > $1::bigint AND e.id <= $2::bigint ORDER BY e.id LIMIT ${PAGE}`,
+      { bind: [after, end?.id ?? '0'], type: QueryTypes.SELECT },
+    );
+    const last = found.at(-1);
+    if (!last) return;
+    yield found.map((row) => `${JSON.stringify(viewOf(row))}\n`).join('');
+    after = last.id;
+  }
 }

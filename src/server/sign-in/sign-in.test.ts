@@ -196,3 +196,28 @@ test('the security ledger only grows', async () => {
   ])
     await expect(run(text)).rejects.toThrow('the security ledger only grows');
 });
+
+test('ten thousand guesses, from one address and from many, open nothing, and keep the owner out of nothing', async () => {
+  const home = client();
+  await signIn({ email: ADA.email, password: PASSWORD }, home);
+  const codes = new Map<string, number>();
+  const guess = async (at: number) => {
+    // A quarter from one address, the others from a hundred.
+    const address = `203.0.113.${at % 4 === 0 ? 0 : at % 100}-${process.pid}`;
+    const tried = signIn(
+      { email: ADA.email, password: `a guess, number ${at}` },
+      { address, agent: 'Guess' },
+    );
+    const { code } = await refusal(tried);
+    codes.set(code, (codes.get(code) ?? 0) + 1);
+  };
+  const GUESSES = 10_000;
+  for (let at = 0; at < GUESSES; at += 20)
+    await Promise.all(Array.from({ length: 20 }, (_, one) => guess(at + one)));
+  expect([...codes.keys()].sort()).toEqual(['signIn.wait', 'signIn.wrong']);
+  // All but a few weren't even looked at.
+  expect(codes.get('signIn.wrong')).toBeLessThan(60);
+  expect(await signIn({ email: ADA.email, password: PASSWORD }, home)).toHaveLength(43);
+  expect(await sessionsOf(person)).toHaveLength(2);
+  await endSessions(person);
+});

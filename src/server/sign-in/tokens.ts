@@ -23,18 +23,26 @@ export interface ByToken extends SignedIn {
 
 export const isToken = (text: string): boolean => /^oikon_[A-Za-z0-9_-]{43}$/.test(text);
 
-/** Makes a token of a person. What is answered is told once, and stored nowhere. */
+/** Makes a token of a person, who signed in well enough for the workspaces in which it acts. What is answered is told once, and stored nowhere. */
 export async function makeToken(
   { person, factors }: Pick<SignedIn, 'person' | 'factors'>,
+  token: NewToken,
+): Promise<string> {
+  for (const key of token.workspaces) checkSecond(await standingIn(key, person), factors);
+  return keepToken(person, token);
+}
+
+/** Keeps a token of a person, or of a service. */
+export async function keepToken(
+  person: string,
   { name, rights, workspaces, days }: NewToken,
 ): Promise<string> {
-  for (const key of workspaces) checkSecond(await standingIn(key, person), factors);
   const known = await tokensOf(person);
   if (known.length >= MOST)
     throw new Refusal(
       409,
       'token.most',
-      `You have ${MOST} tokens already. End one that isn’t used any more first.`,
+      `There are ${MOST} tokens already. End one that isn’t used any more first.`,
     );
   const text = `${PREFIX}${newSecret()}`;
   await database().query(

@@ -9,6 +9,7 @@ import type {
   JointPreview,
   LivePreview,
   ModelView,
+  MemberView,
   PeopleAnswer,
   PersonView,
   ProofRunView,
@@ -33,6 +34,10 @@ export const useWorkspaces = () =>
     queryKey: ['workspaces'],
     queryFn: () => callServer<{ workspaces: WorkspaceView[] }>('/api/v1/workspaces'),
   });
+
+/** Whom a person's field may name from now on: who is here, and whoever it names already; programs are nobody. */
+export const toChoose = (people: readonly MemberView[], named: unknown): readonly MemberView[] =>
+  people.filter(({ id, rights, isService }) => id === named || (rights.length > 0 && !isService));
 
 /** Everybody of the installation, for what is done outside of any workspace. */
 export const useEverybody = () =>

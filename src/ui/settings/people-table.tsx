@@ -58,9 +58,11 @@ export function PeopleTable({ people, roles, whyNot }: PeopleTableProps) {
       null,
       ({ secret }) => setAddress({ name: person.name, secret }),
     );
-  const sorted = [...people].sort(
-    (a, b) => Number(a.rights.length === 0) - Number(b.rights.length === 0) || a.name.localeCompare(b.name),
-  );
+  const sorted = people
+    .filter(({ isService }) => !isService)
+    .sort(
+      (a, b) => Number(a.rights.length === 0) - Number(b.rights.length === 0) || a.name.localeCompare(b.name),
+    );
   return (
     <section className={clsx('sheet', style.sheet)} aria-labelledby="people">
       <div className="sheet-head">

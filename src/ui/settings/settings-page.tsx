@@ -10,6 +10,7 @@ import { ProblemNotice } from '@/ui/kit/problem-notice';
 import { GroupsTable } from './groups-table';
 import { LetInDialog } from './let-in-dialog';
 import { PeopleTable } from './people-table';
+import { ServicesTable } from './services-table';
 import { RolesTable } from './roles-table';
 
 /** Who takes part in the workspace, and what they may do. */
@@ -39,7 +40,12 @@ export function SettingsPage() {
         {data ? (
           <>
             <PeopleTable {...data} whyNot={whyNot} />
-            {whyNot === null ? <GroupsTable roles={data.roles} /> : null}
+            {whyNot === null ? (
+              <>
+                <GroupsTable roles={data.roles} />
+                <ServicesTable roles={data.roles} />
+              </>
+            ) : null}
             <RolesTable {...data} whyNot={whyNot} />
           </>
         ) : error ? null : (

@@ -38,12 +38,39 @@ const WORDS: Readonly<Record<SecurityEventView['kind'], string>> = {
   passkeyRemoved: 'removed a passkey',
   providerLinked: 'is known by the company’s sign-in now',
   demandsChanged: 'changed who gives a second step',
+  exported: '',
+  rulesLive: '',
+  rulesPaused: '',
+  rulesRetired: '',
+  workspaceMade: '',
+  workspaceRemoved: '',
+  serviceMade: 'is a program of a workspace now',
   tokenMade: 'made a token for a program',
   tokenEnded: 'ended a token of a program',
 };
 
-function wordsOf({ kind, workspace, access }: SecurityEventView): string {
-  if (kind !== 'rightsChanged') return WORDS[kind];
+function wordsOf({ kind, workspace, access, about }: SecurityEventView): string {
+  switch (kind) {
+    case 'exported':
+      return `took ${about} out of ${workspace} as a file`;
+    case 'rulesLive':
+      return `took ${about} live in ${workspace}`;
+    case 'rulesPaused':
+      return `paused ${about} in ${workspace}`;
+    case 'rulesRetired':
+      return `retired ${about}, or took it back, in ${workspace}`;
+    case 'workspaceMade':
+      return `made the workspace ${about}`;
+    case 'workspaceRemoved':
+      return `removed the workspace ${about}`;
+    case 'rightsChanged':
+      return rightsWords(workspace, access);
+    default:
+      return WORDS[kind];
+  }
+}
+
+function rightsWords(workspace: string | null, access: string | null): string {
   if (access === null) return `is no longer in ${workspace}`;
   return `is ${isRole(access) ? ROLES[access].name : access} in ${workspace}`;
 }
@@ -63,6 +90,9 @@ export function SecurityLedger() {
   return (
     <section className={clsx('sheet', style.installationHistory)} aria-labelledby="security-ledger">
       <h2 id="security-ledger">Who came in, and what they may</h2>
+      <a href="/api/v1/security-events/export" download>
+        Take it out as a file
+      </a>
       <table>
         <tbody>
           {events.map((event) => (

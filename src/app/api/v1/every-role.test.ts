@@ -4,6 +4,7 @@ import { QueryTypes } from 'sequelize';
 import { ACCESS, type Access, type Method } from '@/app/api/access';
 import { askingBy, sessionCookie } from '@/app/api/asking';
 import { database, disconnect } from '@/server/database/connection';
+import { forgetRates } from '@/server/requests/rates';
 import { forgetSettings } from '@/server/settings';
 import { beginSession, endSessions } from '@/server/sign-in/sessions';
 import { endToken, makeToken, tokensOf } from '@/server/sign-in/tokens';
@@ -19,7 +20,9 @@ import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/work
 const REFUSED: Readonly<Record<Exclude<Role, 'administrator'>, readonly RegExp[]>> = (() => {
   const administering = [
     /^(PATCH|DELETE) \/api\/v1\/workspaces\/\{w\}$/,
-    /^POST .*\/(bundle-merges|model-changes|settled-day|people|roles|second-step-roles)$/,
+    /^POST .*\/(bundle-merges|model-changes|settled-day|people|roles|second-step-roles|services)$/,
+    /^GET .*\/services$/,
+    /^(POST|DELETE) .*\/services\/.*$/,
     /^(PATCH|DELETE) .*\/roles\/\{id\}$/,
     /^(GET|PATCH) .*\{w\}\/groups(\/\{id\})?$/,
     /^(PATCH|DELETE) .*\/people\/\{id\}$/,
@@ -81,12 +84,16 @@ beforeAll(async () => {
   );
   process.env.OIKON_DEMO = '';
   process.env.OIKON_ORIGIN = 'https://oikon.example.org';
+  process.env.OIKON_RATE_STRANGER = '99999';
+  forgetRates();
   forgetSettings();
   secret = await beginSession(rita, { address: '192.0.2.1', agent: 'Test' }, BY_PASSWORD);
 });
 afterAll(async () => {
   process.env.OIKON_DEMO = '1';
   delete process.env.OIKON_ORIGIN;
+  delete process.env.OIKON_RATE_STRANGER;
+  forgetRates();
   forgetSettings();
   await endSessions(rita);
   await workspace.remove();
@@ -190,6 +197,18 @@ test('another workspace isn’t there, and without a session nothing is', async 
     expect([called.route, await statusOf(called, null)]).toEqual([called.route, nobody]);
     expect([called.route, await statusOf(called, 'A'.repeat(43))]).toEqual([called.route, nobody]);
   }
+});
+
+test('who asks without a session is counted by their address, whatever they are answered', async () => {
+  process.env.OIKON_RATE_STRANGER = '2';
+  forgetRates();
+  const reading = ROUTES.find(({ route }) => route === 'GET /api/v1/workspaces/{w}/types')!;
+  const statuses = [];
+  for (let asked = 1; asked <= 3; asked += 1) statuses.push(await statusOf(reading, 'A'.repeat(43)));
+  expect(statuses).toEqual([401, 401, 429]);
+  expect(await statusOf(reading, secret)).toBe(200);
+  process.env.OIKON_RATE_STRANGER = '99999';
+  forgetRates();
 });
 
 test('every right is one that somebody has and somebody hasn’t, and every route of a workspace takes one', () => {

@@ -15,6 +15,7 @@ import type { Transaction } from 'sequelize';
 import { refuse, Refusal } from '@/server/refusal';
 import { proofsOnTaking } from '@/server/queries/rules/proofs';
 import { findRule, findRules, latestOf } from '@/server/queries/rules/rules';
+import { noteSecurity } from '@/server/sign-in/security-events';
 import { keepsField } from '@/server/store/write/keeps-field';
 import { fillRules, makeKeptColumns } from '@/server/store/sets/fill';
 import { forgetLater } from '@/server/store/write/deferred-targets';
@@ -77,7 +78,7 @@ async function putAside(
       `UPDATE ${quote(workspace.schema)}._rule SET state = $3, version = version + 1, state_changed_at = clock_timestamp() WHERE id = $1 AND state = $2 RETURNING 1`,
       [stored.id, from, to],
     );
-    if (changed.length > 0) return;
+    if (changed.length > 0) return noteRules(transaction, 'rulesRetired', input, [stored.name]);
     const message =
       stored.state === 'live'
         ? `“${stored.name}” is live. Pause it first; then it can be retired.`
@@ -162,6 +163,12 @@ export function takeLiveTogether(
         ],
       );
     }
+    await noteRules(
+      transaction,
+      'rulesLive',
+      input,
+      rules.map(({ name }) => name),
+    );
     const followers = new Set(taken.flatMap((rule) => downstream(plan, rule).map(({ id }) => id)));
     const chain = plan.rules.filter(({ id }) => ids.has(id) || followers.has(id));
     const actsAtFirst = (rule: CompiledRule): Acting | undefined =>
@@ -184,6 +191,18 @@ export function takeLiveTogether(
     };
   });
 }
+
+/** Who approves rules stands in the installation's security ledger, too. */
+const noteRules = (
+  transaction: Transaction,
+  kind: 'rulesLive' | 'rulesPaused' | 'rulesRetired',
+  { workspace, person }: By,
+  names: readonly string[],
+): Promise<void> =>
+  noteSecurity(
+    { kind, person, data: { workspace, name: names.map((name) => `“${name}”`).join(', ') } },
+    transaction,
+  );
 
 export const pilotRefused = (name: string): Refusal =>
   new Refusal(
@@ -245,6 +264,12 @@ export function pauseTogether(input: By & { readonly ids: readonly string[] }): 
         ? { ruleVersion: foundIn(workspace.plan.turns, ({ id }) => ids.has(id)).version }
         : {}),
     });
+    await noteRules(
+      transaction,
+      'rulesPaused',
+      input,
+      stored.map(({ name }) => name),
+    );
     const fresh = await readWorkspace(transaction, workspace);
     return { run: runId, written: await fillAll(transaction, fresh, followers, runId) };
   });

@@ -89,7 +89,7 @@ export async function enter(
 
 /** Who takes part in a new workspace at first: whoever makes it; in the demo, where one chooses who one is, everybody. */
 async function peopleOfNew(person: string): Promise<NewWorkspace['people']> {
-  const where = settings().isDemo ? {} : { where: { id: person } };
+  const where = { where: settings().isDemo ? { isService: false } : { id: person } };
   const found = await models().Person.findAll({ attributes: ['id', 'name', 'email', 'role'], ...where });
   return found.map(({ id, name, email, role }) => ({ id, name, email, role }));
 }

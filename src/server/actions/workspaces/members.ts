@@ -126,7 +126,7 @@ const unknownMember = (): Refusal =>
 export async function addressFor(by: ByAdministrator, id: string): Promise<string> {
   const { people } = await loadWorkspace(by.workspace);
   const person = people.has(id) ? await models().Person.findByPk(id) : null;
-  if (!person) throw unknownMember();
+  if (!person || person.isService) throw unknownMember();
   if ((person.password !== null || person.isOperator) && !by.isOperator)
     throw new Refusal(
       403,

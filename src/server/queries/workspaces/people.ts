@@ -17,14 +17,14 @@ interface MemberRole {
   readonly group: string | null;
 }
 
-type Row = PersonView & Pick<MemberView, 'isAwaited' | 'hasSecond'>;
+type Row = PersonView & Pick<MemberView, 'isService' | 'isAwaited' | 'hasSecond'>;
 
 /** Everybody who takes part in a workspace, or did, with all that they may; and the roles that there are. */
 export async function listPeople({ id: workspace }: LoadedWorkspace): Promise<PeopleAnswer> {
   const bind = [workspace];
   const [found, roles, had, [wanting]] = await Promise.all([
     database().query<Row>(
-      `SELECT p.id::text, p.name, p.role, p.form, p.password IS NULL AND NOT EXISTS (SELECT FROM passkey k WHERE k.person = p.id) AND NOT EXISTS (SELECT FROM provider_account a WHERE a.person = p.id) AS "isAwaited",
+      `SELECT p.id::text, p.name, p.role, p.form, p.is_service AS "isService", p.password IS NULL AND NOT EXISTS (SELECT FROM passkey k WHERE k.person = p.id) AND NOT EXISTS (SELECT FROM provider_account a WHERE a.person = p.id) AS "isAwaited",
           EXISTS (SELECT FROM second_factor f WHERE f.person = p.id AND f.confirmed IS NOT NULL) AS "hasSecond" FROM person p JOIN membership m ON m.person_id = p.id WHERE m.workspace_id = $1 ORDER BY p.id`,
       { bind, type: QueryTypes.SELECT },
     ),
@@ -61,7 +61,10 @@ export async function listPeople({ id: workspace }: LoadedWorkspace): Promise<Pe
 
 /** Everybody of the installation. */
 export async function everybody(): Promise<PersonView[]> {
-  const found = await models().Person.findAll({ order: [['id', 'ASC']] });
+  const found = await models().Person.findAll({
+    where: { isService: false },
+    order: [['id', 'ASC']],
+  });
   return found.map(personView);
 }
 

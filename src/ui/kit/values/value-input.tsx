@@ -3,7 +3,7 @@
 import { CURRENCIES, currenciesIn, isUnread, type ValueType, type WireValue, firstIn } from '@/core/values';
 import { Input, Select, Space } from 'antd';
 import { useState } from 'react';
-import { useModel, usePeople, useRecords } from '@/ui/api/queries';
+import { useModel, toChoose, usePeople, useRecords } from '@/ui/api/queries';
 import { DateInput } from './date-input';
 import { type Common, TypedInput } from './typed-input';
 import typedStyle from './typed-input.module.css';
@@ -194,7 +194,10 @@ const isAmount = (value: WireValue): value is { amount: string; currency: string
 
 function PersonInput({ value, onChange, label, id, isWrong, autoFocus, startsOpen }: ValueInputProps) {
   const { data } = usePeople();
-  const options = (data?.people ?? []).map((person) => ({ value: person.id, label: person.name }));
+  const options = toChoose(data?.people ?? [], value).map(({ id: one, name }) => ({
+    value: one,
+    label: name,
+  }));
   return (
     <Choose
       id={id}

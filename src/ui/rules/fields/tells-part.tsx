@@ -1,4 +1,4 @@
-import { usePeople } from '@/ui/api/queries';
+import { toChoose, usePeople } from '@/ui/api/queries';
 import { MenuPart } from '@/ui/expression/part';
 
 export interface TellsPartProps {
@@ -23,7 +23,7 @@ export function TellsPart({ tells, onChange }: TellsPartProps) {
         hint=""
         choices={[
           { key: NOBODY, name: 'Nobody', note: 'it stands in Today' },
-          ...people.map(({ id, name, role }) => ({ key: id, name, note: role })),
+          ...toChoose(people, tells).map(({ id, name, role }) => ({ key: id, name, note: role })),
         ]}
         onChoose={(key) => onChange(key === NOBODY ? null : key)}
       />{' '}

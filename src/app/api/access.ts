@@ -121,6 +121,11 @@ export const ACCESS = {
   '/api/v1/workspaces/{w}': {
     ...{ PATCH: installs({ body: json() }, 'administer'), DELETE: installs({ body: json() }, 'administer') },
   },
+  '/api/v1/workspaces/{w}/approvals': {
+    GET: reads(),
+    POST: saves('writeRules', { body: json(MOST_BUNDLE * 2) }),
+  },
+  '/api/v1/workspaces/{w}/approvals/{id}': { POST: savesLong('writeRules', { body: json() }) },
   '/api/v1/workspaces/{w}/bundle': { GET: exports('the workspace', 'records') },
   '/api/v1/workspaces/{w}/bundle-comparisons': { POST: triesLong(json(MOST_BUNDLE)) },
   '/api/v1/workspaces/{w}/bundle-merges': { POST: savesLong('administer', { body: json(MOST_BUNDLE * 2) }) },
@@ -247,6 +252,7 @@ export const ACCESS = {
   },
   '/api/v1/workspaces/{w}/services/{id}/tokens/{handle}': { DELETE: saves('administer') },
   '/api/v1/workspaces/{w}/settled-day': { POST: savesLong('administer') },
+  '/api/v1/workspaces/{w}/two-people': { POST: saves('administer', { body: json() }) },
   '/api/v1/workspaces/{w}/unfinished-rules': { GET: reads(), POST: saves('writeRules', { body: json() }) },
   '/api/v1/workspaces/{w}/unfinished-rules/{id}': { DELETE: saves('writeRules') },
   '/api/v1/workspaces/{w}/uses': { GET: reads('type', 'field', 'option', 'selection', 'person') },

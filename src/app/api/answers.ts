@@ -37,6 +37,7 @@ import type {
   LetIn,
   MemberView,
   PeopleAnswer,
+  ApprovalView,
   GroupView,
   RoleView,
   WorkspaceGroup,
@@ -150,6 +151,12 @@ export interface RouteAnswers {
   '/api/v1/welcome/password': { POST: SessionAnswer };
   '/api/v1/workspaces': { GET: { readonly workspaces: readonly WorkspaceView[] }; POST: WorkspaceView };
   '/api/v1/workspaces/{w}': { PATCH: WorkspaceView; DELETE: Nothing };
+  '/api/v1/workspaces/{w}/approvals': {
+    GET: { readonly approvals: readonly ApprovalView[] };
+    POST: ApprovalView;
+  };
+  '/api/v1/workspaces/{w}/approvals/{id}': { POST: ApprovalView };
+  '/api/v1/workspaces/{w}/two-people': { POST: Nothing };
   '/api/v1/workspaces/{w}/bundle': { GET: File };
   '/api/v1/workspaces/{w}/bundle-comparisons': { POST: BundleComparison };
   '/api/v1/workspaces/{w}/bundle-merges': { POST: Merged };

@@ -5,6 +5,7 @@ import { FirstAnswers as LaidBy } from '@/ui/shell/providers';
 import { CLIENT_HEADER, PAGE_HEADER } from '@/server/requests/front';
 import { FORM_COOKIE } from '@/ui/api/form-cookie';
 import { GET as workspaces } from '@/app/api/v1/workspaces/route';
+import { GET as approvals } from '@/app/api/v1/workspaces/[w]/approvals/route';
 import { GET as families } from '@/app/api/v1/workspaces/[w]/sample-families/route';
 import { GET as lists } from '@/app/api/v1/workspaces/[w]/lists/route';
 import { GET as notices } from '@/app/api/v1/workspaces/[w]/notices/route';
@@ -32,6 +33,7 @@ type Handler = (request: Request, context: { params: Promise<never> }) => Promis
 
 /** What a page may bring along, by the address under the workspace's. */
 const ROUTES = {
+  '/approvals': approvals,
   '/families/{type}/{id}': family,
   '/lists': lists,
   '/notices': notices,

@@ -79,4 +79,5 @@ export type {
   TokenView,
 } from './sessions';
 export { isRole, RIGHTS, ROLES, rolesWith, type Right, type Role, type RoleView, whyMayNot } from './rights';
+export { APPROVED, type ApprovalKind, type ApprovalView, type TwoPeopleKind } from './approvals';
 export { safePath } from './safe-path';

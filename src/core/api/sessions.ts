@@ -86,6 +86,8 @@ export type SecurityKind =
   | 'passkeyRemoved'
   | 'providerLinked'
   | 'demandsChanged'
+  | 'twoPeopleChanged'
+  | 'approved'
   | 'exported'
   | 'rulesLive'
   | 'rulesPaused'

@@ -1,4 +1,5 @@
 import type { Form } from '@/core/values';
+import type { TwoPeopleKind } from './approvals';
 import type { Right, RoleView } from './rights';
 
 /** What the JSON API answers about workspaces, their people and what happened to the installation. */
@@ -82,6 +83,8 @@ export interface PeopleAnswer {
   readonly roles: readonly RoleView[];
   /** Keys of the roles that want a second step of who signs in. */
   readonly wantSecond: readonly string[];
+  /** What somebody else approves. */
+  readonly twoPeople: readonly TwoPeopleKind[];
 }
 
 /** A role of a workspace's own, as it is asked for. */

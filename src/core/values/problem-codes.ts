@@ -7,6 +7,8 @@ export const PROBLEM_CODES = {
   address: ['character', 'form'],
   /** An agreement to a request’s acceptance sheet. */
   agreement: ['name'],
+  /** What somebody else approves. */
+  approval: ['decided', 'moved', 'needed', 'own', 'reason', 'route'],
   /** The body of a request. */
   body: ['broken', 'json', 'line', 'record', 'size', 'stalled', 'text', 'type'],
   /** A bundle. */

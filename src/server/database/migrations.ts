@@ -259,6 +259,12 @@ export const INSTALLATION: readonly MigrationStep[] = [
         END $$;
       CREATE TRIGGER rights AFTER UPDATE ON own_role FOR EACH ROW EXECUTE FUNCTION rights_of_role_changed();`,
   },
+  {
+    name: '011-two-people',
+    sql: `
+      -- What somebody else approves in a workspace.
+      ALTER TABLE workspace ADD COLUMN two_people text[] NOT NULL DEFAULT '{}';`,
+  },
 ];
 
 /**
@@ -751,5 +757,26 @@ export const WORKSPACE: readonly MigrationStep[] = [
       END $$;
       ALTER FUNCTION _note_day() SET search_path FROM CURRENT;
       CREATE TRIGGER _day_noted AFTER INSERT OR UPDATE OF settled_day ON _state FOR EACH ROW EXECUTE FUNCTION _note_day();`,
+  },
+  {
+    name: '025-approvals',
+    sql: `
+      -- What was asked for, exactly as it is done once somebody else approves it, and what came of it.
+      CREATE TABLE _approval (
+        id uuid PRIMARY KEY,
+        kind text NOT NULL CHECK (kind IN ('rules', 'model', 'bundle', 'twoPeople')),
+        asked jsonb NOT NULL,
+        words jsonb NOT NULL,
+        asked_by uuid NOT NULL,
+        asked_at timestamptz(3) NOT NULL DEFAULT clock_timestamp(),
+        note text NOT NULL,
+        state text NOT NULL DEFAULT 'waiting' CHECK (state IN ('waiting', 'done', 'refused', 'withdrawn')),
+        decided_by uuid,
+        decided_at timestamptz(3),
+        reason text NOT NULL DEFAULT '',
+        CHECK ((state = 'waiting') = (decided_by IS NULL))
+      );
+      CREATE INDEX _approval_waiting ON _approval (asked_at) WHERE state = 'waiting';
+      CREATE INDEX _approval_decided ON _approval (decided_at) WHERE state <> 'waiting';`,
   },
 ];

@@ -7,7 +7,14 @@ import {
   firstIn,
   PLAIN_FORMS,
 } from '@/core/values';
-import { type NewToken, type OwnRole, RIGHTS, type UnfinishedContent } from '@/core/api';
+import {
+  APPROVED,
+  type NewToken,
+  type OwnRole,
+  RIGHTS,
+  type TwoPeopleKind,
+  type UnfinishedContent,
+} from '@/core/api';
 import type { WireEdit } from '@/core/engine';
 import type { Expression } from '@/core/expression';
 import { type Bundle, type ImportColumn, type ImportPlan } from '@/core/intake';
@@ -196,6 +203,21 @@ const SCHEMAS: { readonly [K in keyof Inputs]: Schema<Inputs[K]> } = {
     ...{ role: Joi.string().trim().max(200).allow('').default(''), access: access.required() },
   }),
   memberPatch: shape<Inputs['memberPatch']>({ access: access.allow(null).required() }),
+  twoPeople: shape<Inputs['twoPeople']>({
+    kinds: Joi.array()
+      .items(Joi.valid(...Object.keys(APPROVED)))
+      .unique()
+      .required(),
+  }),
+  newApproval: shape<Inputs['newApproval']>({
+    route: Joi.string().max(60).required(),
+    body: Joi.object().unknown(true).required(),
+    note,
+  }),
+  approvalDecision: shape<Inputs['approvalDecision']>({
+    decision: Joi.valid('approve', 'refuse', 'withdraw').required(),
+    reason: note,
+  }),
   newService: shape<Inputs['newService']>({ name: called.required(), access: access.required() }),
   serviceToken: shape<Inputs['serviceToken']>({
     name: Joi.string().trim().min(1).max(100).required(),
@@ -323,6 +345,10 @@ export interface Inputs {
     readonly access: string;
   };
   memberPatch: { readonly access: string | null };
+  twoPeople: { readonly kinds: readonly TwoPeopleKind[] };
+  /** What was asked of a route, which somebody else approves: read as that route reads it. */
+  newApproval: { readonly route: string; readonly body: object; readonly note?: string };
+  approvalDecision: { readonly decision: 'approve' | 'refuse' | 'withdraw'; readonly reason?: string };
   newService: { readonly name: string; readonly access: string };
   serviceToken: Omit<NewToken, 'workspaces'>;
   secondStepRoles: { readonly roles: readonly string[] };

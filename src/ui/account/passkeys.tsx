@@ -6,7 +6,7 @@ import { useId, useState } from 'react';
 import { callServer } from '@/ui/api/client';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { Loading } from '@/ui/kit/loading';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import { inKeyWords } from './key-words';
 import style from './account.module.css';

@@ -4,7 +4,7 @@ import { useId, useState } from 'react';
 import { callServer } from '@/ui/api/client';
 import { Dialog } from '@/ui/kit/dialog';
 import { useTask } from '@/ui/kit/hooks/use-task';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import style from './account.module.css';
 
 /** Another password for oneself; wherever else one is signed in, that ends. */

@@ -6,7 +6,7 @@ import { callServer } from '@/ui/api/client';
 import { openPage } from '@/ui/api/open-page';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { Loading } from '@/ui/kit/loading';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { Square } from './square';
 import style from './account.module.css';
 

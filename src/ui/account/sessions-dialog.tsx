@@ -5,7 +5,7 @@ import { callServer } from '@/ui/api/client';
 import { Dialog } from '@/ui/kit/dialog';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { Loading } from '@/ui/kit/loading';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import style from './account.module.css';
 

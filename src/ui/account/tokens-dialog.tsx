@@ -8,7 +8,7 @@ import { Dialog } from '@/ui/kit/dialog';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { Loading } from '@/ui/kit/loading';
 import { useWorkspaceKey } from '@/ui/kit/navigation';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import style from './account.module.css';
 

@@ -1,6 +1,6 @@
 import { certain } from '@/core/values';
 import type { Progress } from '@/core/api';
-import { ApiProblem, problemOf, serverAway } from './problem';
+import { ApiProblem, type Asked, problemOf, serverAway } from './problem';
 import { forgetAtHand, taken } from './at-hand';
 import { formHeader } from './form';
 import { openPage } from './open-page';
@@ -67,12 +67,19 @@ async function send<T>(address: string, request: RequestInit): Promise<T> {
   if (response.status === 204) return undefined as T;
   const answer = (await response.json().catch(() => null)) as unknown;
   if (response.ok) return answer as T;
-  const refused = problemOf(response.status, answer);
+  const refused = problemOf(response.status, answer, askedOf(address, request.body));
   if (request.method === 'GET') {
     if (refused.code === 'session.none') leadTo('/sign-in');
     if (refused.code === 'session.second') leadTo('/second-step');
   }
   throw refused;
+}
+
+/** What was asked of a route of the page's workspace, where that was JSON. */
+function askedOf(address: string, body: RequestInit['body']): Asked | null {
+  const within = apiPath('/');
+  if (!address.startsWith(within) || typeof body !== 'string') return null;
+  return { route: address.slice(within.length), body: JSON.parse(body) as unknown };
 }
 
 /** The session has ended, or isn't enough any more: one shows who one is and comes back. What is being written stays, with a question (`beforeunload`). */

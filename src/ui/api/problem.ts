@@ -1,5 +1,11 @@
 import type { ProblemCode, Problem } from '@/core/values';
 
+/** What was asked of a route of a workspace. */
+export interface Asked {
+  readonly route: string;
+  readonly body: unknown;
+}
+
 /** What the API refused, from its problem details (RFC 9457). */
 export class ApiProblem extends Error {
   constructor(
@@ -8,6 +14,8 @@ export class ApiProblem extends Error {
     readonly title: string,
     detail: string,
     readonly errors: readonly (Problem & { readonly index?: number })[],
+    /** What was asked of the workspace, where somebody else approves that: it is asked for so. */
+    readonly asked: Asked | null = null,
   ) {
     super(detail);
     this.name = 'ApiProblem';
@@ -24,7 +32,7 @@ export const serverAway = (): ApiProblem =>
   );
 
 /** What an answer that isn't success says, from its problem details. */
-export function problemOf(status: number, answer: unknown): ApiProblem {
+export function problemOf(status: number, answer: unknown, asked: Asked | null = null): ApiProblem {
   const problem = (answer ?? {}) as Partial<{
     code: ProblemCode;
     title: string;
@@ -37,6 +45,7 @@ export function problemOf(status: number, answer: unknown): ApiProblem {
     problem.title ?? 'Something went wrong',
     problem.detail ?? 'Try again.',
     problem.errors ?? [],
+    problem.code === 'approval.needed' ? asked : null,
   );
 }
 

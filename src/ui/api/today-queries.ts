@@ -1,6 +1,13 @@
 'use client';
 
-import type { FilledView, MessageView, NoticeView, ProposalList, QueuedSaveView } from '@/core/api';
+import type {
+  ApprovalView,
+  FilledView,
+  MessageView,
+  NoticeView,
+  ProposalList,
+  QueuedSaveView,
+} from '@/core/api';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { callApi } from './client';
 
@@ -18,6 +25,14 @@ export const useNotices = () =>
   useQuery({
     queryKey: ['records', 'notices'],
     queryFn: () => callApi<{ notices: NoticeView[] }>('/notices'),
+    refetchInterval: PROPOSED,
+  });
+
+/** What waits for somebody else to approve it, and what was decided last. */
+export const useApprovals = () =>
+  useQuery({
+    queryKey: ['records', 'approvals'],
+    queryFn: () => callApi<{ approvals: ApprovalView[] }>('/approvals'),
     refetchInterval: PROPOSED,
   });
 

@@ -20,7 +20,7 @@ import {
   useRuleVersions,
 } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { DayChoice } from '@/ui/kit/values/date-input';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { useRuleWorker } from '@/ui/workers/use-rule-worker';

@@ -10,7 +10,7 @@ import { Dialog } from '@/ui/kit/dialog';
 import { useState } from 'react';
 import { Loading } from '@/ui/kit/loading';
 import { Link } from '@/ui/kit/navigation';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { WorkedResult } from '@/ui/rules/preview/worked-example';
 import type { OpenRuleWorker } from '@/ui/workers/use-rule-worker';
 import type { Drafted, RuleRead, Staged } from '@/ui/workers/rule-worker';

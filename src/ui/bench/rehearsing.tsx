@@ -6,7 +6,7 @@ import { type RuleView, type SampleFamilyView } from '@/core/api';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useMemo, useState } from 'react';
 import { Loading } from '@/ui/kit/loading';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import type { OpenRuleWorker } from '@/ui/workers/use-rule-worker';
 import type { Rehearsed, Staged } from '@/ui/workers/rule-worker';
 import { KeepAsItStands } from './family/families';

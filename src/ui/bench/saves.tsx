@@ -2,7 +2,7 @@
 
 import { displayValue, firstIn } from '@/core/values';
 import { type Rehearsal, type RippleView, runScheduleOf } from '@/core/verify';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { Ripple } from '@/ui/kit/explain/ripple';
 import { saveId } from './proof/proof-opened';
 import type { Rehearsed, Staged, RuleWorkerSetup } from '@/ui/workers/rule-worker';

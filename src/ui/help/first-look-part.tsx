@@ -10,7 +10,7 @@ import { useHappened } from '@/ui/kit/happened';
 import { useKept } from '@/ui/kit/hooks/use-kept';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { Link, placePath, usePlace, useWorkspaceKey } from '@/ui/kit/navigation';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import {
   type Deed,
   type FirstLook,

@@ -18,7 +18,7 @@ import { Loading } from '@/ui/kit/loading';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { Link } from '@/ui/kit/navigation';
 import { liveKeeper } from '@/ui/kit/live-keeper';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { ColumnTable } from './column-table';
 import { FileChoice } from './file-choice';
 import { takeFile } from './handed-file';

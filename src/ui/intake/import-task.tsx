@@ -11,7 +11,7 @@ import { useInvalidate } from '@/ui/api/queries';
 import { saveFile } from '@/ui/kit/download';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { Link } from '@/ui/kit/navigation';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { ProgressBar } from '@/ui/kit/progress-bar';
 import { nextFile } from './handed-file';
 import { ImportResult } from './import-result';

@@ -5,7 +5,7 @@ import type { ReactNode } from 'react';
 import { ApiProblem, problemOf, serverAway } from '@/ui/api/problem';
 import { More } from './more';
 import { MoveButtons } from './move-buttons';
-import { ProblemNotice } from './problem-notice';
+import { ProblemNotice } from './problems/problem-notice';
 import { progressWords } from './progress-bar';
 import { StateTag } from './state-tag';
 import { useTask } from './hooks/use-task';

@@ -7,7 +7,7 @@ import { useRuns } from '@/ui/api/ledger-queries';
 import { Loading } from '@/ui/kit/loading';
 import { More } from '@/ui/kit/more';
 import { Term } from '@/ui/help/term';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { RUN_WORDS } from '@/ui/kit/run-words';
 import { when } from '@/ui/kit/values/when';
 import { countWords } from '@/ui/records/words';

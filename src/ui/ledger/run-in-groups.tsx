@@ -10,7 +10,7 @@ import { ChangeRow } from '@/ui/kit/explain/change-row';
 import { GroupRow } from '@/ui/kit/explain/group-row';
 import { Loading } from '@/ui/kit/loading';
 import { More } from '@/ui/kit/more';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { waveName } from '@/ui/kit/explain/ripple-rows';
 import explainStyle from '@/ui/kit/explain/explain.module.css';
 import style from './run-in-groups.module.css';

@@ -5,7 +5,7 @@ import { Link } from '@/ui/kit/navigation';
 import { useRun, useRunLeft } from '@/ui/api/ledger-queries';
 import { Term } from '@/ui/help/term';
 import { Loading } from '@/ui/kit/loading';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { Ripple } from '@/ui/kit/explain/ripple';
 import { LeftList } from '@/ui/kit/explain/ripple-lists';
 import { RUN_WORDS } from '@/ui/kit/run-words';

@@ -11,7 +11,7 @@ import { useInvalidate } from '@/ui/api/queries';
 import { Count, Effects, EffectSamples } from '@/ui/intake/import-result';
 import { Loading } from '@/ui/kit/loading';
 import { Link, useRouter } from '@/ui/kit/navigation';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { usePerson } from '@/ui/api/person';
 import intakeStyle from '@/ui/intake/intake.module.css';

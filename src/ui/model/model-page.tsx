@@ -10,7 +10,7 @@ import { download } from '@/ui/kit/download';
 import { Loading } from '@/ui/kit/loading';
 import { useRouter } from '@/ui/kit/navigation';
 import { useWhyNot } from '@/ui/api/may';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { FieldDialog, ListDialog, RemoveFieldDialog } from './dialogs/model-dialogs';
 import { TypeDialog, RemoveTypeDialog } from './dialogs/type-dialogs';
 import { TemplateDialog } from './from-file/template-dialog';

@@ -3,7 +3,7 @@
 import { Button, Popover } from 'antd';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { usePerson } from '@/ui/api/person';
 

@@ -5,7 +5,7 @@ import { Link } from '@/ui/kit/navigation';
 import { useHistory } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { More } from '@/ui/kit/more';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { RUN_WORDS } from '@/ui/kit/run-words';
 import { ValuePair } from '@/ui/kit/values/value-pair';
 import { when } from '@/ui/kit/values/when';

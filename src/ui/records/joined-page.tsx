@@ -13,7 +13,7 @@ import { listPath, modelOf, useLists, useModelView } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { More } from '@/ui/kit/more';
 import { Link } from '@/ui/kit/navigation';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { RemoveListDialog } from './list/lists-menu';
 import { countWords, isAmount, wordsFor } from './words';
 import { clsx } from 'clsx';

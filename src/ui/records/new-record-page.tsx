@@ -15,7 +15,7 @@ import { useFilled } from '@/ui/api/today-queries';
 import { Loading } from '@/ui/kit/loading';
 import { liveKeeper } from '@/ui/kit/live-keeper';
 import { useUnsaved } from '@/ui/kit/unsaved';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { usePerson } from '@/ui/api/person';
 import { problemOf, RecordFields, Unplaced } from './form/record-form';
 import { savedWords } from '@/ui/records/form/use-save';

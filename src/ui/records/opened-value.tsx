@@ -9,7 +9,7 @@ import { happened } from '@/ui/kit/happened';
 import { useExplanation, useRecord } from '@/ui/api/queries';
 import { ExplanationTable, MapTable, PiecesTable, recordsWords } from '@/ui/kit/explain/explanation-table';
 import { Loading } from '@/ui/kit/loading';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import { clsx } from 'clsx';
 import kitStyle from '@/ui/kit/kit.module.css';

@@ -10,7 +10,7 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { ButtonLink, Link, useRouter } from '@/ui/kit/navigation';
 import { modelOf, useInvalidate, useModelView, useRecord } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import { KindGlyph } from '@/ui/theme/glyphs';
 import { BinDialog } from './bin-dialog';

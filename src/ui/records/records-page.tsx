@@ -22,7 +22,7 @@ import { article } from '@/core/article';
 import { download } from '@/ui/kit/download';
 import { Loading } from '@/ui/kit/loading';
 import { useWhyNot } from '@/ui/api/may';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { Condition } from '@/ui/expression/condition';
 import { MarkedBar, MOST_MARKED, readWholeList } from './list/bulk-edit';
 import { FetchRates } from './fetch-rates';

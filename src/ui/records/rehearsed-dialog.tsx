@@ -10,7 +10,7 @@ import { useTask } from '@/ui/kit/hooks/use-task';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { Ripple } from '@/ui/kit/explain/ripple';
 import { usePerson } from '@/ui/api/person';
 import style from './rehearsed-dialog.module.css';

@@ -5,7 +5,7 @@ import { Button, Input } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { when } from '@/ui/kit/values/when';
 import { usePerson } from '@/ui/api/person';

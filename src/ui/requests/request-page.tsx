@@ -12,7 +12,7 @@ import { Loading } from '@/ui/kit/loading';
 import { ButtonLink, Link, useRouter } from '@/ui/kit/navigation';
 import { useSaveKey } from '@/ui/kit/hooks/use-save-key';
 import { useUnsaved } from '@/ui/kit/unsaved';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { usePerson } from '@/ui/api/person';
 import { Agreements } from './agreements';

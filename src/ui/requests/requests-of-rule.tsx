@@ -5,7 +5,7 @@ import { Select } from 'antd';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate, useRequests } from '@/ui/api/queries';
 import { Link } from '@/ui/kit/navigation';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { usePerson } from '@/ui/api/person';
 import style from './requests-of-rule.module.css';

@@ -10,7 +10,7 @@ import { callApi } from '@/ui/api/client';
 import { useInvalidate, useModelView, useRequests } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { ButtonLink, Link, useRouter } from '@/ui/kit/navigation';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { usePerson } from '@/ui/api/person';

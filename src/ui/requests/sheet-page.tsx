@@ -7,7 +7,7 @@ import { Button } from 'antd';
 import { useAcceptanceSheet } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { ButtonLink } from '@/ui/kit/navigation';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import { AgreementList } from './agreements';
 import { clsx } from 'clsx';

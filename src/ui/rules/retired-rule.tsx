@@ -5,7 +5,7 @@ import { App, Button } from 'antd';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
 import { Link } from '@/ui/kit/navigation';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { StateTag } from '@/ui/kit/state-tag';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { when } from '@/ui/kit/values/when';

@@ -11,7 +11,7 @@ import { useMemo, useState } from 'react';
 import { liveOf, modelOf, useModelView, useProofStandings, useRules } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { ButtonLink, Link } from '@/ui/kit/navigation';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { feedingNear } from './map/feeding-near';
 import { useRulesMap } from './map/use-rules-map';
 import { clsx } from 'clsx';

@@ -23,7 +23,7 @@ import {
   useRules,
 } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { usePerson } from '@/ui/api/person';
 import { KindGlyph } from '@/ui/theme/glyphs';
 import { definitionOf, type Draft, draftOf, newDraft } from './drafts/drafts';

@@ -8,7 +8,7 @@ import { ButtonLink, Link } from '@/ui/kit/navigation';
 import { NoTypes } from '@/ui/kit/no-types';
 import { useModelView, useRequests, useRetiredRules, useRules } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { metWords } from '@/ui/requests/words';
 import { KindGlyph } from '@/ui/theme/glyphs';
 import { useWhyNot } from '@/ui/api/may';

@@ -5,7 +5,7 @@ import { Button } from 'antd';
 import { useRuleVersions } from '@/ui/api/queries';
 import { ChangedWords } from '@/ui/kit/changed-words';
 import { ButtonLink } from '@/ui/kit/navigation';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import { versionPath } from '@/ui/kit/paths';
 import { clsx } from 'clsx';

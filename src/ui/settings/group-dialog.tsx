@@ -6,7 +6,7 @@ import { usePerson } from '@/ui/api/person';
 import { useEverybody, useInvalidate } from '@/ui/api/queries';
 import { Dialog } from '@/ui/kit/dialog';
 import { useTask } from '@/ui/kit/hooks/use-task';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import style from './settings.module.css';
 
 /** A group of the installation: what it is called here and at the company's sign-in, and who is in it. */

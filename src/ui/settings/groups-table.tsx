@@ -7,7 +7,7 @@ import { usePerson } from '@/ui/api/person';
 import { useInvalidate } from '@/ui/api/queries';
 import { useSession } from '@/ui/api/session';
 import { useTask } from '@/ui/kit/hooks/use-task';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { clsx } from 'clsx';
 import { GroupDialog } from './group-dialog';
 import style from './settings.module.css';

@@ -6,7 +6,7 @@ import { usePerson } from '@/ui/api/person';
 import { useInvalidate } from '@/ui/api/queries';
 import { useSession } from '@/ui/api/session';
 import { useTask } from '@/ui/kit/hooks/use-task';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { AddressDialog } from './address-dialog';
 import { clsx } from 'clsx';
 import style from './settings.module.css';

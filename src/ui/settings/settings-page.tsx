@@ -6,11 +6,12 @@ import { useState } from 'react';
 import { useWhyNot } from '@/ui/api/may';
 import { usePeople } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { GroupsTable } from './groups-table';
 import { LetInDialog } from './let-in-dialog';
 import { PeopleTable } from './people-table';
 import { ServicesTable } from './services-table';
+import { TwoPeople } from './two-people';
 import { RolesTable } from './roles-table';
 
 /** Who takes part in the workspace, and what they may do. */
@@ -47,6 +48,7 @@ export function SettingsPage() {
               </>
             ) : null}
             <RolesTable {...data} whyNot={whyNot} />
+            <TwoPeople {...data} whyNot={whyNot} />
           </>
         ) : error ? null : (
           <Loading what="the people" />

@@ -16,7 +16,7 @@ import { Dialog } from '@/ui/kit/dialog';
 import { useState } from 'react';
 import { callServer } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import kitStyle from '@/ui/kit/kit.module.css';
 import style from './form-dialog.module.css';

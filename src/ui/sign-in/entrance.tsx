@@ -2,7 +2,7 @@
 
 import { Button, Input } from 'antd';
 import { type FormEvent, type InputHTMLAttributes, type ReactNode, useId, useSyncExternalStore } from 'react';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { OikonMark } from '@/ui/theme/glyphs';
 import { clsx } from 'clsx';
 import style from './entrance.module.css';

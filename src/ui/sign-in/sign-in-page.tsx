@@ -11,7 +11,7 @@ import { ApiProblem, callServer } from '@/ui/api/client';
 import { openPage } from '@/ui/api/open-page';
 import { useSession } from '@/ui/api/session';
 import { useTask } from '@/ui/kit/hooks/use-task';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { Entrance, EntryField, EntryForm, PasswordField, useListening } from './entrance';
 import style from './entrance.module.css';
 

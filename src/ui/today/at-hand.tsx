@@ -5,7 +5,7 @@ import { shiftDay, writeDate } from '@/core/values';
 import type { ReactNode } from 'react';
 import { useModelView, useProofStandings, useRequests, useRules, useUnfinishedRules } from '@/ui/api/queries';
 import { Link } from '@/ui/kit/navigation';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { StateTag } from '@/ui/kit/state-tag';
 import { counted } from '@/ui/kit/values/counted';
 import { unfinishedPath } from '@/ui/kit/paths';

@@ -10,7 +10,7 @@ import { callApi } from '@/ui/api/client';
 import { modelOf, useModelView } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { Link } from '@/ui/kit/navigation';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { Ripple } from '@/ui/kit/explain/ripple';
 import { sameWire } from '@/ui/kit/values/same-wire';
 import { ValueInput } from '@/ui/kit/values/value-input';

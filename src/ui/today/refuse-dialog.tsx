@@ -5,7 +5,7 @@ import type { ProposalView } from '@/core/api';
 import { Input } from 'antd';
 import { Dialog } from '@/ui/kit/dialog';
 import { useState } from 'react';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useDeciding } from './use-deciding';
 import { whatWords } from './words';
 import style from './refuse-dialog.module.css';

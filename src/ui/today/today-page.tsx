@@ -9,10 +9,11 @@ import { useHelp } from '@/ui/help/use-help';
 import { useProposals, useMessages } from '@/ui/api/today-queries';
 import { Loading } from '@/ui/kit/loading';
 import { Link } from '@/ui/kit/navigation';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import { KindGlyph } from '@/ui/theme/glyphs';
 import { AtHand, useAtHandThere } from './at-hand';
+import { Approvals } from './approvals';
 import { Notices } from './notices';
 import { ProposalPanel } from './proposal-panel';
 import { QueuedSaves } from './queued-saves';
@@ -65,6 +66,7 @@ export function TodayPage() {
           ) : (
             <>
               <Notices />
+              <Approvals />
               <QueuedSaves />
               <AtHand />
               <Waiting list={proposals.data} />

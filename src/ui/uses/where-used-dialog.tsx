@@ -9,7 +9,7 @@ import { useUses } from '@/ui/api/queries';
 import { Dialog } from '@/ui/kit/dialog';
 import { Link } from '@/ui/kit/navigation';
 import { Loading } from '@/ui/kit/loading';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import style from './where-used-dialog.module.css';
 
 export interface WhereUsedProps {

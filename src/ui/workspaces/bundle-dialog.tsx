@@ -10,7 +10,7 @@ import { useTask } from '@/ui/kit/hooks/use-task';
 import { callText } from '@/ui/api/client';
 import { usePerson } from '@/ui/api/person';
 import { placePath } from '@/ui/kit/navigation';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 
 /** A chosen bundle: its text, and what stands at its head. */
 export interface ChosenBundle {

@@ -14,7 +14,7 @@ import { useInvalidate, useRules, useWorkspaces } from '@/ui/api/queries';
 import { ChangedWords } from '@/ui/kit/changed-words';
 import { Loading } from '@/ui/kit/loading';
 import { Link, placePath, useRouter, useWorkspaceKey } from '@/ui/kit/navigation';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { WouldDo } from '@/ui/model/dialogs/would-do';
 import { usePerson } from '@/ui/api/person';

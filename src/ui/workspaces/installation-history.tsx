@@ -3,7 +3,7 @@
 import type { InstallationEventView } from '@/core/api';
 import { useInstallationEvents } from '@/ui/api/queries';
 import { More } from '@/ui/kit/more';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import { eventWords } from './event-words';
 import { clsx } from 'clsx';

@@ -6,7 +6,7 @@ import type { RecordDifference } from '@/core/api';
 import { Button, Checkbox } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { RehearsedDialog } from '@/ui/records/rehearsed-dialog';
 import { clsx } from 'clsx';

@@ -4,7 +4,7 @@ import { isRole, ROLES, type SecurityEventView } from '@/core/api';
 import { useInfiniteQuery } from '@tanstack/react-query';
 import { callServer } from '@/ui/api/client';
 import { More } from '@/ui/kit/more';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import { clsx } from 'clsx';
 import style from './installation-history.module.css';
@@ -38,6 +38,8 @@ const WORDS: Readonly<Record<SecurityEventView['kind'], string>> = {
   passkeyRemoved: 'removed a passkey',
   providerLinked: 'is known by the company’s sign-in now',
   demandsChanged: 'changed who gives a second step',
+  twoPeopleChanged: '',
+  approved: '',
   exported: '',
   rulesLive: '',
   rulesPaused: '',
@@ -51,6 +53,12 @@ const WORDS: Readonly<Record<SecurityEventView['kind'], string>> = {
 
 function wordsOf({ kind, workspace, access, about }: SecurityEventView): string {
   switch (kind) {
+    case 'twoPeopleChanged':
+      return about
+        ? `somebody else approves there from now on: ${about}, in ${workspace}`
+        : `nobody else need approve anything in ${workspace} any more`;
+    case 'approved':
+      return `asked in ${workspace} for what was approved: ${about}`;
     case 'exported':
       return `took ${about} out of ${workspace} as a file`;
     case 'rulesLive':

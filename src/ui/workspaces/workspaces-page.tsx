@@ -10,7 +10,7 @@ import { useInvalidate, useWorkspaces } from '@/ui/api/queries';
 import { download } from '@/ui/kit/download';
 import { Loading } from '@/ui/kit/loading';
 import { placePath } from '@/ui/kit/navigation';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { ActingAs } from '@/ui/shell/acting-as';
 import { AnyPersonProvider, usePerson } from '@/ui/api/person';

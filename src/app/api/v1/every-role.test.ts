@@ -20,7 +20,7 @@ import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/work
 const REFUSED: Readonly<Record<Exclude<Role, 'administrator'>, readonly RegExp[]>> = (() => {
   const administering = [
     /^(PATCH|DELETE) \/api\/v1\/workspaces\/\{w\}$/,
-    /^POST .*\/(bundle-merges|model-changes|settled-day|people|roles|second-step-roles|services)$/,
+    /^POST .*\/(bundle-merges|model-changes|settled-day|people|roles|second-step-roles|services|two-people)$/,
     /^GET .*\/services$/,
     /^(POST|DELETE) .*\/services\/.*$/,
     /^(PATCH|DELETE) .*\/roles\/\{id\}$/,
@@ -31,7 +31,7 @@ const REFUSED: Readonly<Record<Exclude<Role, 'administrator'>, readonly RegExp[]
   const takingLive = [/^POST .*\/(live-rules|paused-rules|rules\/\{id\}\/(state|recalculations))$/];
   const writing = [
     /^(POST|PATCH|DELETE) .*\{w\}\/(rules|proofs|requests|sample-families|unfinished-rules)(\/\{id\})?(\/agreements)?$/,
-    /^POST .*\/rule-tags$/,
+    /^POST .*\/(rule-tags|approvals|approvals\/\{id\})$/,
   ];
   const many = [/^POST .*\/(imports|list-edits)\/\{type\}$/];
   const editing = [

@@ -15,6 +15,7 @@ import {
 } from '@/server/store/session/workspace';
 import { compareRecords } from './bundle-records';
 import { applyIn, rehearseIn } from '@/server/actions/model/change-model';
+import { type Approved, settleApproval } from '@/server/actions/workspaces/two-people';
 import { checkPerson } from '@/server/queries/workspaces/people';
 import { listProblems } from '@/server/actions/records/saved-lists';
 import { type SavedListInput, type MergeInput } from '@/server/forms/types';
@@ -74,15 +75,23 @@ export interface Merged {
   readonly run: string | null;
 }
 
+/** What taking differences over does, a line each. */
+export async function bundleWords({ bundle: text, chosen }: MergeInput): Promise<readonly string[]> {
+  const { workspace } = await readBundle(text);
+  return [`Of the bundle “${workspace.name}”:`, ...chosen];
+}
+
 /** Takes differences over in one transaction: the model with what it converts, rules as drafts, and lists. */
 export async function mergeBundle(
   by: { readonly workspace: string; readonly person: string },
   { bundle: text, chosen, version }: MergeInput & { readonly version: number },
+  approved?: Approved,
 ): Promise<Merged> {
   const bundle = await readBundle(text);
   return inChange(by.workspace, async (attempt) => {
     const { workspace, transaction } = attempt;
     checkPerson(workspace, by.person);
+    await settleApproval(transaction, workspace, 'bundle', approved);
     const merge = mergeOf(await headOf(transaction, workspace), bundle, new Set(chosen));
     const note = `Bundle “${bundle.workspace.name}”`;
     const changed =

@@ -25,6 +25,7 @@ import {
   loadWorkspace,
   readWorkspace,
 } from '@/server/store/session/workspace';
+import { type Approved, settleApproval } from '@/server/actions/workspaces/two-people';
 import { checkPerson } from '@/server/queries/workspaces/people';
 import { lostLists, readLists } from '@/server/actions/records/saved-lists';
 import { nameAgain } from '@/server/actions/rules/rule-names';
@@ -141,6 +142,8 @@ export interface ModelChangeInput {
   /** The version of the model that the person saw. */
   readonly version: number;
   readonly note?: string;
+  /** By whose approval, where two people are wanted for it. */
+  readonly approved?: Approved;
 }
 
 export interface ModelChanged extends ModelRehearsal {
@@ -156,7 +159,26 @@ export interface ModelChanged extends ModelRehearsal {
  * model.
  */
 export const applyModelChanges = (input: ModelChangeInput): Promise<ModelChanged> =>
-  inChange(input.workspace, (attempt) => applyIn(attempt, input));
+  inChange(input.workspace, async (attempt) => {
+    await settleApproval(attempt.transaction, attempt.workspace, 'model', input.approved);
+    return applyIn(attempt, input);
+  });
+
+/** What changes of the model do, a line each. Refuses what can't be done. */
+export async function modelWords(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  changes: readonly ModelChange[],
+): Promise<readonly string[]> {
+  const { rehearsal, storage } = await rehearsed(transaction, workspace, changes);
+  refuseImpossible(rehearsal);
+  return wordsOfAll(storage, rehearsal);
+}
+
+const wordsOfAll = (storage: readonly StorageStep[], { selections }: ModelRehearsal): readonly string[] => [
+  ...storage.map(wordsOf),
+  ...selections.map(selectionWords),
+];
 
 /** The same as a part of a larger change. */
 export async function applyIn(
@@ -180,7 +202,7 @@ export async function applyIn(
     ),
   );
   await run(transaction, `UPDATE ${s}._state SET model = $1`, [stored.id]);
-  const words = [...storage.map(wordsOf), ...rehearsal.selections.map(selectionWords)];
+  const words = wordsOfAll(storage, rehearsal);
   const note = input.note || words.join('; ').slice(0, 500);
   const info = { kind: 'model', person: input.person, note } as const;
   const runId = await insertRun(transaction, workspace.schema, info);

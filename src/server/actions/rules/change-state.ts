@@ -1,4 +1,4 @@
-import { sameData, foundIn, firstIn, itemAt } from '@/core/values';
+import { certain, sameData, foundIn, firstIn, itemAt } from '@/core/values';
 
 import { downstream } from '@/core/plan';
 import { stagesOf } from '@/core/engine';
@@ -14,7 +14,7 @@ import { type MissedProof, planWithDrafts } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { refuse, Refusal } from '@/server/refusal';
 import { proofsOnTaking } from '@/server/queries/rules/proofs';
-import { findRule, findRules, latestOf } from '@/server/queries/rules/rules';
+import { findRule, findRules, latestOf, type StoredRule } from '@/server/queries/rules/rules';
 import { noteSecurity } from '@/server/sign-in/security-events';
 import { keepsField } from '@/server/store/write/keeps-field';
 import { fillRules, makeKeptColumns } from '@/server/store/sets/fill';
@@ -26,6 +26,7 @@ import { quote, run, tableOf } from '@/server/store/sql/sql';
 import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '@/server/store/session/workspace';
 import { inChange, inSave, inSnapshot } from '@/server/store/session/transactions';
 import { makeAsked } from '@/server/actions/records/make-asked';
+import { type Approved, settleApproval } from '@/server/actions/workspaces/two-people';
 import { checkPerson } from '@/server/queries/workspaces/people';
 
 export interface StateChange extends By {
@@ -54,7 +55,7 @@ export interface StateChanged {
  * the lists and of every check. A retired one is taken back by pausing it.
  */
 export async function changeState(input: StateChange): Promise<StateChanged> {
-  if (input.state === 'live') return takeLive(input);
+  if (input.state === 'live') return takeLive({ ...input, ids: [input.id] });
   if (input.state === 'retired') return putAside(input, 'paused', 'retired');
   const isRetired = await inSnapshot(async (transaction) => {
     const { schema } = await loadWorkspace(input.workspace);
@@ -90,11 +91,18 @@ async function putAside(
   return { run: null, written: [] };
 }
 
-async function takeLive(input: StateChange): Promise<StateChanged> {
-  const changed = await takeLiveTogether({ ...input, ids: [input.id] });
+/** What is taken live, how, and by whose approval: of exactly these versions. */
+export interface Taking extends By, Pick<StateChange, 'actsOnMatching' | 'reason' | 'pilot'> {
+  readonly ids: readonly string[];
+  readonly approved?: Approved & { readonly versions: readonly string[] };
+}
+
+/** Takes rules live, and has them act at once where that is asked for. */
+export async function takeLive(input: Taking): Promise<StateChanged> {
+  const changed = await takeLiveTogether(input);
   if (!input.actsOnMatching) return changed;
-  const { workspace, person, id } = input;
-  const { made, proposed } = await makeAsked({ workspace, person, rules: [id] });
+  const { workspace, person, ids } = input;
+  const { made, proposed } = await makeAsked({ workspace, person, rules: ids });
   return made + proposed > 0 ? { ...changed, made, proposed } : changed;
 }
 
@@ -102,12 +110,12 @@ async function takeLive(input: StateChange): Promise<StateChanged> {
  * Takes the latest versions of several rules live in one run; those over the same link are filled by one statement. Refused where proofs of
  * theirs don't hold then, or others' don't that did, unless it is said why all the same.
  */
-export function takeLiveTogether(
-  input: By & Pick<StateChange, 'actsOnMatching' | 'reason' | 'pilot'> & { readonly ids: readonly string[] },
-): Promise<StateChanged> {
+export function takeLiveTogether(input: Taking): Promise<StateChanged> {
   return inChange(input.workspace, async ({ workspace, transaction }) => {
     checkPerson(workspace, input.person);
     const stored = await findRules(transaction, workspace.schema, input.ids);
+    await settleApproval(transaction, workspace, 'rules', input.approved);
+    if (input.approved) await checkApproved(transaction, workspace, stored, input);
     const retired = stored.find((rule) => rule.state === 'retired');
     if (retired)
       throw new Refusal(
@@ -203,6 +211,34 @@ const noteRules = (
     { kind, person, data: { workspace, name: names.map((name) => `“${name}”`).join(', ') } },
     transaction,
   );
+
+/** What is approved is exactly the versions that were asked for, and by nobody who wrote one of them. */
+async function checkApproved(
+  transaction: Transaction,
+  { schema }: LoadedWorkspace,
+  stored: readonly StoredRule[],
+  { ids, approved }: Taking,
+): Promise<void> {
+  const { versions, by } = certain(approved);
+  const moved = stored.find(({ id, latest_version: latest }) => latest !== versions[ids.indexOf(id)]);
+  if (moved)
+    throw new Refusal(
+      409,
+      'approval.moved',
+      `“${moved.name}” was changed after it was asked for, so it can’t be approved as it was. Ask for it again.`,
+    );
+  const [own] = await run<{ name: string }>(
+    transaction,
+    `SELECT r.name FROM ${quote(schema)}._rule_version v JOIN ${quote(schema)}._rule r ON r.id = v.rule WHERE v.id = ANY ($1::uuid[]) AND v.person = $2 LIMIT 1`,
+    [versions, by],
+  );
+  if (own)
+    throw new Refusal(
+      403,
+      'approval.own',
+      `You wrote this version of “${own.name}” yourself. Somebody else approves it.`,
+    );
+}
 
 export const pilotRefused = (name: string): Refusal =>
   new Refusal(

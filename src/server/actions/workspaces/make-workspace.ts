@@ -161,14 +161,17 @@ async function copyWorkspace(
   return { key, name, form: form ?? PLAIN_FORM };
 }
 
-/** In a copy everybody may what they may in the workspace that it is of. */
+/** In a copy everybody may what they may in the workspace that it is of, and as much is wanted of them. */
 async function copyRoles(transaction: Transaction, from: number, to: number): Promise<void> {
   await run(
     transaction,
     `WITH own AS MATERIALIZED (SELECT gen_random_uuid() AS id, id AS before, name, rights FROM public.own_role WHERE workspace_id = $1),
       roles AS (INSERT INTO public.own_role (id, workspace_id, name, rights) SELECT id, $2, name, rights FROM own),
       groups AS (INSERT INTO public.group_role (group_id, workspace_id, role)
-        SELECT g.group_id, $2, COALESCE(o.id::text, g.role) FROM public.group_role g LEFT JOIN own o ON o.before::text = g.role WHERE g.workspace_id = $1)
+        SELECT g.group_id, $2, COALESCE(o.id::text, g.role) FROM public.group_role g LEFT JOIN own o ON o.before::text = g.role WHERE g.workspace_id = $1),
+      wanted AS (UPDATE public.workspace w SET two_people = s.two_people,
+          second_factor = ARRAY(SELECT COALESCE(o.id::text, k) FROM unnest(s.second_factor) k LEFT JOIN own o ON o.before::text = k)
+        FROM public.workspace s WHERE s.id = $1 AND w.id = $2)
       UPDATE public.membership m SET role = COALESCE(o.id::text, s.role), left_at = s.left_at
         FROM public.membership s LEFT JOIN own o ON o.before::text = s.role
         WHERE s.workspace_id = $1 AND m.workspace_id = $2 AND m.person_id = s.person_id`,

@@ -1,4 +1,4 @@
-import type { MemberView, PeopleAnswer, PersonView } from '@/core/api';
+import type { MemberView, PeopleAnswer, PersonView, TwoPeopleKind } from '@/core/api';
 import { grouped } from '@/core/grouped';
 import { QueryTypes } from 'sequelize';
 import { database } from '@/server/database/connection';
@@ -34,8 +34,8 @@ export async function listPeople({ id: workspace }: LoadedWorkspace): Promise<Pe
         WHERE r.workspace_id = $1 ORDER BY lower(g.name)`,
       { bind, type: QueryTypes.SELECT },
     ),
-    database().query<{ wantSecond: string[] }>(
-      'SELECT second_factor AS "wantSecond" FROM workspace WHERE id = $1',
+    database().query<{ wantSecond: string[]; twoPeople: TwoPeopleKind[] }>(
+      'SELECT second_factor AS "wantSecond", two_people AS "twoPeople" FROM workspace WHERE id = $1',
       {
         bind,
         type: QueryTypes.SELECT,
@@ -56,7 +56,7 @@ export async function listPeople({ id: workspace }: LoadedWorkspace): Promise<Pe
     };
   });
   const wantSecond = roles.map(({ key }) => key).filter((key) => wanting?.wantSecond.includes(key));
-  return { people: views, roles, wantSecond };
+  return { people: views, roles, wantSecond, twoPeople: wanting?.twoPeople ?? [] };
 }
 
 /** Everybody of the installation. */

@@ -10,7 +10,7 @@ import { Dialog } from '@/ui/kit/dialog';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { useFamilies } from '@/ui/api/queries';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { when } from '@/ui/kit/values/when';
 import { NameInput } from '@/ui/kit/name-input';
 import {

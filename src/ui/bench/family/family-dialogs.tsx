@@ -10,7 +10,7 @@ import { useState } from 'react';
 import { v7 as newId } from 'uuid';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { usePerson } from '@/ui/api/person';
 import { NameInput } from '@/ui/kit/name-input';

@@ -15,7 +15,7 @@ import { Checkbox, Select } from 'antd';
 import { Dialog } from '@/ui/kit/dialog';
 import { useMemo, useState } from 'react';
 import { callApi } from '@/ui/api/client';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { usePerson } from '@/ui/api/person';
 import { Elsewhere } from '@/ui/bench/family/elsewhere';

@@ -7,7 +7,7 @@ import { Dialog } from '@/ui/kit/dialog';
 import { callApi } from '@/ui/api/client';
 import { counted } from '@/ui/kit/values/counted';
 import { Loading } from '@/ui/kit/loading';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { Ripple } from '@/ui/kit/explain/ripple';
 import { usePerson } from '@/ui/api/person';
 import { editsOf, isSave, type Step } from './steps';

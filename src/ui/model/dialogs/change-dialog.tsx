@@ -4,7 +4,7 @@ import type { ModelChange } from '@/core/model';
 import { Button } from 'antd';
 import { Dialog } from '@/ui/kit/dialog';
 import type { ReactNode } from 'react';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useApplyChanges, useModelRehearsal } from './use-changes';
 import { WouldDo } from './would-do';
 

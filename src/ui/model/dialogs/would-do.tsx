@@ -2,7 +2,7 @@
 
 import { certain, writeCount } from '@/core/values';
 import type { ModelRehearsal, SelectionEffect, StepView } from '@/core/api';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import style from './would-do.module.css';
 
 const records = (of: number): string => `${writeCount(of)} ${of === 1 ? 'record' : 'records'}`;

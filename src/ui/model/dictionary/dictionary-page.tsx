@@ -8,7 +8,7 @@ import { useDictionary, useWorkspaces } from '@/ui/api/queries';
 import { download, saveFile } from '@/ui/kit/download';
 import { Loading } from '@/ui/kit/loading';
 import { ButtonLink, useWorkspaceKey } from '@/ui/kit/navigation';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { KIND_OF_RULE } from '@/ui/theme/kinds-of-rule';
 import { clsx } from 'clsx';
 import style from './dictionary-page.module.css';

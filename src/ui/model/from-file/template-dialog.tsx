@@ -11,7 +11,7 @@ import { type Table, tablesOf } from '@/ui/intake/tables';
 import { Dialog } from '@/ui/kit/dialog';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { useRouter } from '@/ui/kit/navigation';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { TemplateColumns } from './template-columns';
 import { draftsOf, type DraftedType, type Making, makingOf, openQuestions, textsOf } from './template-model';
 import { useApplyChanges, useModelRehearsal } from '@/ui/model/dialogs/use-changes';

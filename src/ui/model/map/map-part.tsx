@@ -5,7 +5,7 @@ import type { ModelView } from '@/core/api';
 import dynamic from 'next/dynamic';
 import { useState } from 'react';
 import { Loading } from '@/ui/kit/loading';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { MANY_TYPES } from './map-shape';
 import { MapTools } from './map-tools';
 import type { ModelMapProps } from './model-map';

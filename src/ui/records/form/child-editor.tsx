@@ -11,7 +11,7 @@ import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
 import { EditableCell } from '@/ui/kit/values/editable-cell';
 import { liveKeeper } from '@/ui/kit/live-keeper';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { sameWire } from '@/ui/kit/values/same-wire';
 import { usePerson } from '@/ui/api/person';

@@ -11,7 +11,7 @@ import { useAnyRecords, useRecordPages } from '@/ui/api/queries';
 import { useKept } from '@/ui/kit/hooks/use-kept';
 import { More } from '@/ui/kit/more';
 import { article } from '@/core/article';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { ChildEditor } from './child-editor';
 import { hiddenLists } from './sections';
 import { Trend } from '@/ui/records/trend/trend';

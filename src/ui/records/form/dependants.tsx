@@ -3,7 +3,7 @@
 import { writeCount } from '@/core/values';
 import { Link } from '@/ui/kit/navigation';
 import { useFollowers } from '@/ui/api/queries';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { KindGlyph } from '@/ui/theme/glyphs';
 import kitStyle from '@/ui/kit/kit.module.css';
 import style from './dependants.module.css';

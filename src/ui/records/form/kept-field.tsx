@@ -6,7 +6,7 @@ import { displayValue } from '@/core/values';
 import { problemWords, type WireRecord } from '@/core/verify';
 import { type KeeperView } from '@/core/api';
 import { Button } from 'antd';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';

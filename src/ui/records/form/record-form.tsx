@@ -7,7 +7,7 @@ import { type KeeperView, type ModelView, type RecordView } from '@/core/api';
 import { Button } from 'antd';
 import { useState } from 'react';
 import { ApiProblem } from '@/ui/api/client';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { sameWire } from '@/ui/kit/values/same-wire';
 import { useSaveKey } from '@/ui/kit/hooks/use-save-key';

@@ -9,7 +9,7 @@ import { Button } from 'antd';
 import { useState } from 'react';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { callApi } from '@/ui/api/client';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { BinDialog } from '@/ui/records/bin-dialog';
 import { BulkForm, useBulkForm } from './bulk-form';
 import { ListEditDialog, type ListOf } from './list-edit';

@@ -10,7 +10,7 @@ import { useEffect, useRef, useState } from 'react';
 import { callLong } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
 import { ImportResult } from '@/ui/intake/import-result';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { ProgressBar } from '@/ui/kit/progress-bar';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { usePerson } from '@/ui/api/person';

@@ -11,7 +11,7 @@ import { useTask } from '@/ui/kit/hooks/use-task';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
 import { useRouter } from '@/ui/kit/navigation';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { SelectionDialog } from '@/ui/model/dialogs/selection-dialog';
 import { usePerson } from '@/ui/api/person';
 import modelStyle from '@/ui/model/model.module.css';

@@ -9,7 +9,7 @@ import { useState } from 'react';
 import { useRecordPages } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { More } from '@/ui/kit/more';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { pointsOf, shownOverTime } from './trend-points';
 import { wordsFor } from '@/ui/records/words';
 import kitStyle from '@/ui/kit/kit.module.css';

@@ -11,7 +11,7 @@ import { usePerson } from '@/ui/api/person';
 import { useInvalidate } from '@/ui/api/queries';
 import { Dialog } from '@/ui/kit/dialog';
 import { Link } from '@/ui/kit/navigation';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { counted } from '@/ui/kit/values/counted';
 import style from './copy-dialog.module.css';

@@ -8,7 +8,7 @@ import { useState } from 'react';
 import { isLiveForAll, useInvalidate } from '@/ui/api/queries';
 import { callApi } from '@/ui/api/client';
 import { usePerson } from '@/ui/api/person';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { counted } from '@/ui/kit/values/counted';
 import { CopyDialog } from './copy-dialog';

@@ -4,7 +4,7 @@ import type { ModelView, RuleView } from '@/core/api';
 import { Button, Progress } from 'antd';
 import { useMemo, useState } from 'react';
 import { modelOf, usePeople, useProofStandings, useRequests } from '@/ui/api/queries';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useAddressFilters } from '@/ui/kit/hooks/use-address-filters';
 import { isTexts, useKept } from '@/ui/kit/hooks/use-kept';
 import { type FiguresState, useFigures } from '@/ui/workers/use-strength';

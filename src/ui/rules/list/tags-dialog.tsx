@@ -7,7 +7,7 @@ import { callApi } from '@/ui/api/client';
 import { usePerson } from '@/ui/api/person';
 import { useInvalidate } from '@/ui/api/queries';
 import { Dialog } from '@/ui/kit/dialog';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { counted } from '@/ui/kit/values/counted';
 import { tagsOf } from './rule-list-model';

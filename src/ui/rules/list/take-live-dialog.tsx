@@ -7,7 +7,7 @@ import { usePerson } from '@/ui/api/person';
 import { useInvalidate, useJointPreview } from '@/ui/api/queries';
 import { Dialog } from '@/ui/kit/dialog';
 import { Loading } from '@/ui/kit/loading';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { counted } from '@/ui/kit/values/counted';
 import { Effect } from '@/ui/rules/preview/live-effect';

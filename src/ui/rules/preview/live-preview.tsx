@@ -12,7 +12,7 @@ import { callApi, callFile } from '@/ui/api/client';
 import { saveFile } from '@/ui/kit/download';
 import { useInvalidate, useLivePreview, useModel } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { usePerson } from '@/ui/api/person';
 import { counted } from '@/ui/kit/values/counted';

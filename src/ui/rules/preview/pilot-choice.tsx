@@ -8,7 +8,7 @@ import { Radio, Select } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { useFamilies, useRecords } from '@/ui/api/queries';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import style from './pilot-choice.module.css';
 

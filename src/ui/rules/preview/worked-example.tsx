@@ -19,7 +19,7 @@ import {
   TreeTable,
 } from '@/ui/kit/explain/explanation-table';
 import { Loading } from '@/ui/kit/loading';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useRuleWorker } from '@/ui/workers/use-rule-worker';
 import type { Worked } from '@/ui/workers/rule-worker';
 import { useTellingSample } from './use-telling-sample';

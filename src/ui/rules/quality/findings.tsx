@@ -16,7 +16,7 @@ import { Button, Popconfirm } from 'antd';
 import { useMemo } from 'react';
 import { callApi } from '@/ui/api/client';
 import { liveOf, modelOf, useInvalidate, useMeasures } from '@/ui/api/queries';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { usePerson } from '@/ui/api/person';
 import { clsx } from 'clsx';

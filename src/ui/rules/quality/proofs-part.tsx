@@ -7,7 +7,7 @@ import { callApi } from '@/ui/api/client';
 import { Term } from '@/ui/help/term';
 import { useInvalidate, useProofs } from '@/ui/api/queries';
 import { Link } from '@/ui/kit/navigation';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { usePerson } from '@/ui/api/person';
 import { benchPath, provenPath } from '@/ui/kit/paths';

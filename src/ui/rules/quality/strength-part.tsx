@@ -16,7 +16,7 @@ import { Button, Progress } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate, useModel, useModelView } from '@/ui/api/queries';
-import { ProblemNotice } from '@/ui/kit/problem-notice';
+import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { usePerson } from '@/ui/api/person';

@@ -10,7 +10,15 @@ export default async function Page({ params }: { params: Promise<{ w: string }> 
     <>
       <FirstAnswers
         w={w}
-        of={firsts('/notices', '/queued-saves', '/rules', '/proofs', '/requests', '/unfinished-rules')}
+        of={firsts(
+          '/approvals',
+          '/notices',
+          '/queued-saves',
+          '/rules',
+          '/proofs',
+          '/requests',
+          '/unfinished-rules',
+        )}
       />
       <TodayPage />
     </>

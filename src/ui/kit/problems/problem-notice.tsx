@@ -1,6 +1,7 @@
 'use client';
 
 import { useQuery } from '@tanstack/react-query';
+import { AskApproval } from './ask-approval';
 import { ApiProblem } from '@/ui/api/problem';
 
 /** Milliseconds after which it is asked again whether the server is back. */
@@ -25,6 +26,7 @@ function Problems({ error }: { error: Error }) {
           {message}
         </p>
       ))}
+      {error instanceof ApiProblem && error.asked ? <AskApproval asked={error.asked} /> : null}
     </div>
   );
 }

@@ -14,6 +14,8 @@ export interface Access {
   readonly who: 'stranger' | 'probe' | 'anyone' | 'account' | 'person' | 'operator' | 'installation';
   /** What one may have to do there, in the workspace that the address names; `null` where it names none. */
   readonly right: Right | null;
+  /** What one may have instead, to ask that somebody who has it approves what one would do there. */
+  readonly asks?: Right;
   readonly work: Exclude<Work, 'upload'> | 'probe';
   /** Whether it tells its steps line by line where it is asked to (`Accept: application/x-ndjson`). */
   readonly tells?: true;
@@ -154,7 +156,9 @@ export const ACCESS = {
   },
   '/api/v1/workspaces/{w}/lists': { GET: reads(), POST: saves('edit', { body: json() }) },
   '/api/v1/workspaces/{w}/lists/{id}': { PATCH: saves('edit', { body: json() }), DELETE: saves('edit') },
-  '/api/v1/workspaces/{w}/live-rules': { POST: savesLong('takeLive', { body: json() }) },
+  '/api/v1/workspaces/{w}/live-rules': {
+    POST: { ...savesLong('takeLive', { body: json() }), asks: 'writeRules' },
+  },
   '/api/v1/workspaces/{w}/live-rules/preview': { POST: triesLong(json()) },
   '/api/v1/workspaces/{w}/messages': { GET: reads() },
   '/api/v1/workspaces/{w}/messages/{id}': { POST: saves('edit', { body: json() }) },
@@ -223,7 +227,9 @@ export const ACCESS = {
   '/api/v1/workspaces/{w}/rules/{id}/proofs': { GET: readsLong() },
   '/api/v1/workspaces/{w}/rules/{id}/proofs/whole': { GET: reads() },
   '/api/v1/workspaces/{w}/rules/{id}/recalculations': { POST: savesLong('takeLive') },
-  '/api/v1/workspaces/{w}/rules/{id}/state': { POST: savesLong('takeLive', { body: json() }) },
+  '/api/v1/workspaces/{w}/rules/{id}/state': {
+    POST: { ...savesLong('takeLive', { body: json() }), asks: 'writeRules' },
+  },
   '/api/v1/workspaces/{w}/rules/{id}/strength': { GET: { ...readsLong(), tells: true } },
   '/api/v1/workspaces/{w}/rules/{id}/versions': { GET: reads() },
   '/api/v1/workspaces/{w}/runs': {

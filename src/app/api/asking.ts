@@ -132,9 +132,11 @@ const counted = (signedIn: SignedIn | null, address: string): Promise<Readonly<R
 };
 
 /** Refuses what somebody's roles don't allow, and says who may. */
-async function checkRight({ right }: Access, w: string, standing: Standing | null): Promise<void> {
+async function checkRight({ right, asks }: Access, w: string, standing: Standing | null): Promise<void> {
   if (right === null || standing?.rights.has(right)) return;
   const why = whyMayNot(await rolesOf(w), standing?.names ?? [], right);
+  if (asks !== undefined && standing?.rights.has(asks))
+    throw new Refusal(403, 'approval.needed', `${why} Ask one of them to approve it.`);
   throw new Refusal(403, 'right.missing', `${why} Ask somebody who may.`);
 }
 

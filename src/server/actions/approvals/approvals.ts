@@ -10,7 +10,7 @@ import { takeLive } from '@/server/actions/rules/change-state';
 import { type Approved, settleApproval, wantTwoPeople } from '@/server/actions/workspaces/two-people';
 import { readInput } from '@/server/forms/input';
 import { instantSql } from '@/server/queries/run-head';
-import { findRules } from '@/server/queries/rules/rules';
+import { findRules, sentenceOfStored } from '@/server/queries/rules/rules';
 import { Refusal } from '@/server/refusal';
 import { standingIn } from '@/server/sign-in/roles';
 import { noteSecurity } from '@/server/sign-in/security-events';
@@ -118,12 +118,13 @@ async function asItIs(
     case 'rules': {
       const stored = await findRules(transaction, workspace.schema, given.rules);
       const versions = given.rules.map((id) => certain(stored.find((one) => one.id === id)).latest_version);
-      return { asked: { ...given, versions }, words: stored.map(({ name }) => `“${name}” goes live`) };
+      const words = stored.flatMap((one) => [`“${one.name}” goes live`, sentenceOfStored(workspace, one)]);
+      return { asked: { ...given, versions }, words };
     }
     case 'model':
       return { asked: given, words: await modelWords(transaction, workspace, given.changes) };
     case 'bundle':
-      return { asked: given, words: await bundleWords(given) };
+      return { asked: given, words: await bundleWords(workspace.key, given) };
     case 'twoPeople': {
       const kinds = given.kinds.map((kind) => APPROVED[kind]);
       const less =

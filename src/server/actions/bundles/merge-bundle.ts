@@ -76,10 +76,21 @@ export interface Merged {
 }
 
 /** What taking differences over does, a line each. */
-export async function bundleWords({ bundle: text, chosen }: MergeInput): Promise<readonly string[]> {
-  const { workspace } = await readBundle(text);
-  return [`Of the bundle “${workspace.name}”:`, ...chosen];
+export async function bundleWords(key: string, { bundle, chosen }: MergeInput): Promise<readonly string[]> {
+  const { from, differences } = await compareBundle(key, bundle);
+  const taken = differences.filter(({ id }) => chosen.includes(id));
+  return [
+    `What was chosen of the bundle “${from}” comes in`,
+    ...taken.map(({ name, kind }) => `${name} ${COMING[kind]}`),
+  ];
 }
+
+const COMING: Readonly<Record<Difference['kind'], string>> = {
+  new: 'comes',
+  changed: 'becomes another',
+  gone: 'goes',
+  conflict: 'becomes another',
+};
 
 /** Takes differences over in one transaction: the model with what it converts, rules as drafts, and lists. */
 export async function mergeBundle(

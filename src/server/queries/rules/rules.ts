@@ -169,6 +169,10 @@ function writtenOf(workspace: LoadedWorkspace, stored: StoredRule): Written {
   return found;
 }
 
+/** What the latest version of a rule says; its name where it doesn't fit the model. */
+export const sentenceOfStored = (workspace: LoadedWorkspace, stored: StoredRule): string =>
+  writtenOf(workspace, stored).sentence ?? stored.name;
+
 /** What is live has nothing to be found, or the workspace couldn't be loaded; a retired rule is out of every check. */
 const isUnchecked = ({ state, live_version, latest_version, pilot }: StoredRule): boolean =>
   state === 'retired' || (live_version === latest_version && pilot === null);

@@ -29,7 +29,7 @@ export function AskApproval({ asked }: { asked: Asked }) {
       },
     );
   return (
-    <div>
+    <div style={{ marginBlock: '8px 16px' }}>
       {task.error ? <p className="finding">{task.error.message}</p> : null}
       <label htmlFor={id}>What whoever approves should know</label>
       <Input id={id} value={note} maxLength={500} onChange={(event) => setNote(event.target.value)} />

@@ -21,10 +21,9 @@ interface PeopleTableProps {
 /** Everybody who takes part, with what they may do; those who are no longer here come last. */
 export function PeopleTable({ people, roles, whyNot }: PeopleTableProps) {
   const { id: acting } = usePerson();
-  const { isDemo, person: signedIn } = useSession();
+  const { isDemo } = useSession();
   const invalidate = useInvalidate();
   const task = useTask();
-  const [address, setAddress] = useState<{ readonly name: string; readonly secret: string } | null>(null);
   const named = (key: string) => roles.find((one) => one.key === key)?.name ?? key;
   const change = (person: MemberView, access: string | null) =>
     void task.run(
@@ -35,28 +34,6 @@ export function PeopleTable({ people, roles, whyNot }: PeopleTableProps) {
           ? `${person.name} may what their groups may now`
           : `${person.name} is ${named(access)} here now`,
       () => void invalidate.everything(),
-    );
-  const end = (person: MemberView) =>
-    void task.run(
-      () => callApi(`/people/${person.id}`, { method: 'DELETE', person: acting }),
-      () => `${person.name} may do nothing here any more`,
-      () => void invalidate.everything(),
-    );
-  const takeSecond = (person: MemberView) =>
-    void task.run(
-      () => callServer(`/api/v1/people/${person.id}/second-factor`, { method: 'DELETE' }),
-      () => `${person.name} signs in without a second step now`,
-      () => void invalidate.everything(),
-    );
-  const ask = (person: MemberView) =>
-    void task.run(
-      () =>
-        callApi<{ secret: string }>(`/people/${person.id}/password-addresses`, {
-          method: 'POST',
-          person: acting,
-        }),
-      null,
-      ({ secret }) => setAddress({ name: person.name, secret }),
     );
   const sorted = people
     .filter(({ isService }) => !isService)
@@ -114,45 +91,78 @@ export function PeopleTable({ people, roles, whyNot }: PeopleTableProps) {
                 ))}
               </td>
               <td>
-                {person.rights.length > 0 && whyNot === null ? (
-                  <>
-                    {isDemo ? null : (
-                      <Button size="small" type="text" onClick={() => ask(person)}>
-                        Address for a password …
-                      </Button>
-                    )}
-                    {person.hasSecond && signedIn?.isOperator ? (
-                      <Popconfirm
-                        title={`Take ${person.name}’s second step away?`}
-                        description="For who has lost it. Make sure that it is them who asks: their password is enough then."
-                        okText="Take it away"
-                        cancelText="Leave it"
-                        onConfirm={() => takeSecond(person)}
-                      >
-                        <Button size="small" type="text">
-                          Take the second step away …
-                        </Button>
-                      </Popconfirm>
-                    ) : null}
-                    <Popconfirm
-                      title={`${person.name} is no longer here?`}
-                      description="They may do nothing here from now on, at once. Where they are named they stay."
-                      okText="No longer here"
-                      cancelText="Stays"
-                      onConfirm={() => end(person)}
-                    >
-                      <Button size="small" type="text" aria-label={`${person.name} is no longer here …`}>
-                        No longer here …
-                      </Button>
-                    </Popconfirm>
-                  </>
-                ) : null}
+                {person.rights.length > 0 && whyNot === null ? <PersonPresses person={person} /> : null}
               </td>
             </tr>
           ))}
         </tbody>
       </table>
-      {address ? <AddressDialog {...address} onClose={() => setAddress(null)} /> : null}
     </section>
+  );
+}
+
+/** What whoever administers does about somebody who takes part. */
+function PersonPresses({ person }: { person: MemberView }) {
+  const { id: acting } = usePerson();
+  const { isDemo, person: signedIn } = useSession();
+  const invalidate = useInvalidate();
+  const task = useTask();
+  const [secret, setSecret] = useState<string | null>(null);
+  const end = () =>
+    void task.run(
+      () => callApi(`/people/${person.id}`, { method: 'DELETE', person: acting }),
+      () => `${person.name} may do nothing here any more`,
+      () => void invalidate.everything(),
+    );
+  const takeSecond = () =>
+    void task.run(
+      () => callServer(`/api/v1/people/${person.id}/second-factor`, { method: 'DELETE' }),
+      () => `${person.name} signs in without a second step now`,
+      () => void invalidate.everything(),
+    );
+  const ask = () =>
+    void task.run(
+      () =>
+        callApi<{ secret: string }>(`/people/${person.id}/password-addresses`, {
+          method: 'POST',
+          person: acting,
+        }),
+      null,
+      (made) => setSecret(made.secret),
+    );
+  return (
+    <>
+      <ProblemNotice error={task.error} />
+      {isDemo ? null : (
+        <Button size="small" type="text" onClick={ask}>
+          Address for a password …
+        </Button>
+      )}
+      {person.hasSecond && signedIn?.isOperator ? (
+        <Popconfirm
+          title={`Take ${person.name}’s second step away?`}
+          description="For who has lost it. Make sure that it is them who asks: their password is enough then."
+          okText="Take it away"
+          cancelText="Leave it"
+          onConfirm={takeSecond}
+        >
+          <Button size="small" type="text">
+            Take the second step away …
+          </Button>
+        </Popconfirm>
+      ) : null}
+      <Popconfirm
+        title={`${person.name} is no longer here?`}
+        description="They may do nothing here from now on, at once. Where they are named they stay."
+        okText="No longer here"
+        cancelText="Stays"
+        onConfirm={end}
+      >
+        <Button size="small" type="text" aria-label={`${person.name} is no longer here …`}>
+          No longer here …
+        </Button>
+      </Popconfirm>
+      {secret ? <AddressDialog name={person.name} secret={secret} onClose={() => setSecret(null)} /> : null}
+    </>
   );
 }

@@ -1,4 +1,4 @@
-import type { RoleView, ServiceView } from '@/core/api';
+import type { RoleView, ServiceView, TokenView } from '@/core/api';
 import { useQuery } from '@tanstack/react-query';
 import { Button, Popconfirm, Select } from 'antd';
 import { useState } from 'react';
@@ -37,12 +37,6 @@ export function ServicesTable({ roles }: { roles: readonly RoleView[] }) {
     void task.run(
       () => callApi(`/people/${id}`, { method: 'DELETE', person }),
       () => `${name} may do nothing here any more`,
-      refresh,
-    );
-  const endToken = ({ id }: ServiceView, handle: string, name: string) =>
-    void task.run(
-      () => callApi(`/services/${id}/tokens/${handle}`, { method: 'DELETE', person }),
-      () => `“${name}” isn’t good any more`,
       refresh,
     );
   return (
@@ -87,24 +81,7 @@ export function ServicesTable({ roles }: { roles: readonly RoleView[] }) {
                   />
                 </td>
                 <td>
-                  {one.tokens.length === 0 ? <span className="quiet">none</span> : null}
-                  {one.tokens.map((token) => (
-                    <div key={token.handle}>
-                      {token.name}{' '}
-                      <span className="quiet">
-                        until {when(token.ends)} ·{' '}
-                        {token.used ? `used last ${when(token.used)}` : 'not used yet'}
-                      </span>{' '}
-                      <Button
-                        size="small"
-                        type="text"
-                        aria-label={`End ${token.name} of ${one.name}`}
-                        onClick={() => endToken(one, token.handle, token.name)}
-                      >
-                        End it
-                      </Button>
-                    </div>
-                  ))}
+                  <Tokens service={one} />
                 </td>
                 <td>
                   {isDemo ? null : (
@@ -139,5 +116,40 @@ export function ServicesTable({ roles }: { roles: readonly RoleView[] }) {
         <ServiceTokenDialog service={service} roles={roles} onClose={() => setService(null)} />
       ) : null}
     </section>
+  );
+}
+
+/** The tokens of a program, with when each was used last, and the press that ends it. */
+function Tokens({ service }: { service: ServiceView }) {
+  const { id: person } = usePerson();
+  const invalidate = useInvalidate();
+  const task = useTask();
+  const end = ({ handle, name }: TokenView) =>
+    void task.run(
+      () => callApi(`/services/${service.id}/tokens/${handle}`, { method: 'DELETE', person }),
+      () => `“${name}” isn’t good any more`,
+      () => void invalidate.everything(),
+    );
+  return (
+    <>
+      <ProblemNotice error={task.error} />
+      {service.tokens.length === 0 ? <span className="quiet">none</span> : null}
+      {service.tokens.map((token) => (
+        <div key={token.handle}>
+          {token.name}{' '}
+          <span className="quiet">
+            until {when(token.ends)} · {token.used ? `used last ${when(token.used)}` : 'not used yet'}
+          </span>{' '}
+          <Button
+            size="small"
+            type="text"
+            aria-label={`End ${token.name} of ${service.name}`}
+            onClick={() => end(token)}
+          >
+            End it
+          </Button>
+        </div>
+      ))}
+    </>
   );
 }

@@ -19,6 +19,7 @@ const ROOMS = {
   server: [
     'requests',
     'database',
+    'messages',
     'sign-in',
     'store',
     'workers',

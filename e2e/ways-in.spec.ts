@@ -290,6 +290,8 @@ test.describe.serial('ways to sign in', () => {
     await expect(page.getByRole('heading', { name: 'Look into your mail' })).toBeVisible();
     await came;
     const [, address] = /(http:\/\/localhost:\d+\/welcome#[\w-]{43})/.exec(mails.at(-1)!) ?? [];
+    // Whose account it is was told of what was set up for it before.
+    expect(mails.some((text) => text.includes('A second step was set up for your account'))).toBe(true);
     await page.goto(address!);
     await page.getByLabel('New password', { exact: true }).fill(`${PASSWORD} again`);
     await page.keyboard.press('Enter');

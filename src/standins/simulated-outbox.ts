@@ -1,4 +1,4 @@
-import type { Message, MessageService } from '@/server/message-service';
+import type { Message, MessageService } from '@/server/messages/message-service';
 
 /** Takes every message and sends it nowhere: what it took is told in Today. One that is empty it refuses, as any service does. */
 export const simulatedOutbox: MessageService = {

@@ -1,7 +1,7 @@
 import type { SessionAnswer } from '@/core/api';
 import { log } from '@/server/log';
 import { Refusal } from '@/server/refusal';
-import { messageService } from '@/server/jobs/send-messages';
+import { messageService } from '@/server/messages/message-services';
 import type { ProviderSettings } from '@/server/outside-settings';
 import { settings } from '@/server/settings';
 import { signedInBy } from '@/server/sign-in/sessions';

@@ -7,7 +7,7 @@ import { decideMessage } from '@/server/actions/records/decide-messages';
 import { saveEdits } from '@/server/actions/records/save-edits';
 import { database, disconnect } from '@/server/database/connection';
 import { dayIn } from '@/server/day';
-import type { Message } from '@/server/message-service';
+import type { Message } from '@/server/messages/message-service';
 import { notices } from '@/server/queries/today/notices';
 import { edit } from '@/server/testing/edits';
 import { refusal } from '@/server/testing/refusal';

@@ -1,16 +1,8 @@
-import type { MessageService } from '@/server/message-service';
-import { simulatedOutbox } from '@/standins/simulated-outbox';
+import type { MessageService } from '@/server/messages/message-service';
 import { log } from '@/server/log';
-import { mail } from '@/server/mail';
-import { serviceNamed } from '@/server/service-named';
 import { quote, runAlone } from '@/server/store/sql/sql';
 import { loadWorkspace } from '@/server/store/session/workspace';
 import { within } from '@/server/within';
-
-const SERVICES: readonly MessageService[] = [simulatedOutbox, mail];
-
-/** The service that the installation names in OIKON_MESSAGE_SERVICE; `null` where it names none. Refuses one that isn't there. */
-export const messageService = (): MessageService | null => serviceNamed('OIKON_MESSAGE_SERVICE', SERVICES);
 
 const MINUTE = 60;
 const HOUR = 60 * MINUTE;

@@ -7,6 +7,7 @@ import { type OneTime, oneTimeOf, takeOneTime } from './one-time';
 import { hashPassword, whyNot } from './passwords';
 import { hasSecondFactor } from './second-factor';
 import { noteSecurity } from './security-events';
+import { tellOwner } from './told';
 import { beginSession, type Client, endSessions } from './sessions';
 
 /** Minutes for which the first administrator's address is good. */
@@ -101,7 +102,7 @@ export async function choosePassword(
   const isSecond = await hasSecondFactor(known.person);
   // Strangers who guessed hold nobody back who has shown that the account is theirs.
   await forgetFailures({ email: about.email, address: client.address, isKnown: false });
-  return database().transaction(async (transaction) => {
+  const session = await database().transaction(async (transaction) => {
     const address = await takeOneTime(secret, transaction);
     if (address?.kind !== 'password') throw gone();
     const { person } = address;
@@ -111,8 +112,10 @@ export async function choosePassword(
     await endSessions(person, transaction);
     await noteSecurity({ kind: 'passwordChosen', person, address: client.address }, transaction);
     if (isSecond) return null;
-    const session = await beginSession(person, client, BY_PASSWORD, transaction);
+    const begun = await beginSession(person, client, BY_PASSWORD, transaction);
     await noteSecurity({ kind: 'signedIn', person, address: client.address }, transaction);
-    return session;
+    return begun;
   });
+  tellOwner(known.person, 'password');
+  return session;
 }

@@ -1,5 +1,5 @@
 import { log } from '@/server/log';
-import type { MessageService } from '@/server/message-service';
+import type { MessageService } from '@/server/messages/message-service';
 import { Refusal } from '@/server/refusal';
 import { settings } from '@/server/settings';
 import { countForgotten } from './held-back';

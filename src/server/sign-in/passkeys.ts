@@ -20,6 +20,7 @@ import { hashOf } from './secrets';
 import { noteSecurity } from './security-events';
 import type { Client } from './sessions';
 import { enter } from './sign-in';
+import { tellOwner } from './told';
 
 /** Minutes that one has to touch a key. */
 const MINUTES = 5;
@@ -115,6 +116,7 @@ export async function keepPasskey(
     if (!kept) throw refused();
     await noteSecurity({ kind: 'passkeyMade', person, address, data: { name } }, transaction);
   });
+  tellOwner(person, 'passkey');
 }
 
 /** Removes one of one's own passkeys. Answers whether there was one. */

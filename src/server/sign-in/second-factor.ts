@@ -7,6 +7,7 @@ import { Refusal } from '@/server/refusal';
 import { canSeal, seal, unseal } from './sealed';
 import { hashOf } from './secrets';
 import { noteSecurity } from './security-events';
+import { tellOwner } from './told';
 import { beginSession, type Client, endSessions } from './sessions';
 
 /** Seconds for which a code of the moment is good; one before and one after are taken too (RFC 6238, 5.2). */
@@ -74,7 +75,7 @@ export async function confirmSecondFactor(
   code: string,
   client: Client,
 ): Promise<{ readonly session: string; readonly spare: readonly string[] }> {
-  return database().transaction(async (transaction) => {
+  const confirmed = await database().transaction(async (transaction) => {
     const kept = await keptOf(person, transaction);
     if (!kept || kept.confirmed)
       throw new Refusal(409, 'secondFactor.set', 'Nothing is being set up. Begin again.');
@@ -90,6 +91,8 @@ export async function confirmSecondFactor(
     const session = await beginSession(person, client, { way: 'password', factors: 2 }, transaction);
     return { session, spare };
   });
+  tellOwner(person, 'secondFactor');
+  return confirmed;
 }
 
 const newSpare = (): string =>
@@ -144,4 +147,5 @@ export async function removeSecondFactor(person: string, by: string, client: Cli
     const event = { kind: 'secondFactorRemoved', person, address: client.address, data } as const;
     await noteSecurity(event, transaction);
   });
+  tellOwner(person, 'noSecondFactor');
 }

@@ -5,6 +5,7 @@ import { forgetFailures, noteFailure, type Tried, waitFor } from './held-back';
 import { hashPassword, isPassword, whyNot } from './passwords';
 import { isKnownFrom, noteSecurity } from './security-events';
 import { hasSecondFactor, takeCode, wrongCode } from './second-factor';
+import { tellOwner } from './told';
 import { beginSession, type Client, endSessions, type SignedIn, type Way } from './sessions';
 
 export interface SignInInput {
@@ -54,13 +55,15 @@ export async function changePassword(
   const why = whyNot(next, account);
   if (why) throw new Refusal(422, 'password.weak', why);
   const made = await hashPassword(next);
-  return database().transaction(async (transaction) => {
+  const session = await database().transaction(async (transaction) => {
     const bind = [person, made];
     await database().query('UPDATE person SET password = $2 WHERE id = $1', { bind, transaction });
     await endSessions(person, transaction);
     await noteSecurity({ kind: 'passwordChosen', person, address: client.address }, transaction);
     return beginSession(person, client, { way, factors }, transaction);
   });
+  tellOwner(person, 'password');
+  return session;
 }
 
 const wrong = (): Refusal =>

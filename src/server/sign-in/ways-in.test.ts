@@ -5,7 +5,7 @@ import { Secret, TOTP } from 'otpauth';
 import { QueryTypes } from 'sequelize';
 import { database, disconnect } from '@/server/database/connection';
 import { migrateInstallation } from '@/server/database/migrate';
-import type { Message } from '@/server/message-service';
+import type { Message } from '@/server/messages/message-service';
 import type { ProviderSettings } from '@/server/outside-settings';
 import { forgetSettings } from '@/server/settings';
 import { refusal } from '@/server/testing/refusal';

@@ -10,7 +10,7 @@ import { v7 as newId } from 'uuid';
 import { database, disconnect } from '@/server/database/connection';
 import { sendMessages } from '@/server/jobs/send-messages';
 import { keepPaces } from '@/server/jobs/slower-paces';
-import type { Message } from '@/server/message-service';
+import type { Message } from '@/server/messages/message-service';
 import { getFamily } from '@/server/queries/records/family';
 import { getHistory } from '@/server/queries/ledger/history';
 import { filledFor } from '@/server/queries/records/filled';

@@ -1,7 +1,7 @@
 import { endpoint } from '@/app/api/endpoint';
 import { refuseInDemo } from '@/app/api/entering';
 import { readInput } from '@/server/forms/input';
-import { messageService } from '@/server/jobs/send-messages';
+import { messageService } from '@/server/messages/message-services';
 import { Refusal } from '@/server/refusal';
 import { sendForgotten } from '@/server/sign-in/forgotten';
 

@@ -1,6 +1,6 @@
 import { createTransport } from 'nodemailer';
 import type { MessageService } from './message-service';
-import { settings } from './settings';
+import { settings } from '@/server/settings';
 
 /** Milliseconds that a mail server has for an answer. */
 const PATIENCE = 20_000;

@@ -16,6 +16,8 @@ export interface Access {
   readonly right: Right | null;
   /** What one may have instead, to ask that somebody who has it approves what one would do there. */
   readonly asks?: Right;
+  /** Whether it heeds what somebody sees who sees only a part of the workspace; else it is closed to them. */
+  readonly showsPart?: true;
   readonly work: Exclude<Work, 'upload'> | 'probe';
   /** Whether it tells its steps line by line where it is asked to (`Accept: application/x-ndjson`). */
   readonly tells?: true;
@@ -80,6 +82,9 @@ const accounts = (body?: BodyBounds): Access => ({
   ...{ who: 'account', right: null, work: 'read', saves: false, ...(body ? { body } : {}) },
 });
 
+/** Shows and does only what somebody sees and may. */
+const inPart = (access: Access): Access => ({ ...access, showsPart: true });
+
 const LIST = ['search', 'condition', 'sort', 'bin', 'filter.', 'beneath.'];
 
 /** Every route of the API with its methods. */
@@ -133,7 +138,7 @@ export const ACCESS = {
   '/api/v1/workspaces/{w}/bundle-merges': { POST: savesLong('administer', { body: json(MOST_BUNDLE * 2) }) },
   '/api/v1/workspaces/{w}/bundle-record-edits': { POST: triesLong(json(MOST_BUNDLE * 2)) },
   '/api/v1/workspaces/{w}/bundle-rehearsals': { POST: triesLong(json(MOST_BUNDLE * 2)) },
-  '/api/v1/workspaces/{w}/changes': { POST: saves('edit', { body: json() }) },
+  '/api/v1/workspaces/{w}/changes': { POST: inPart(saves('edit', { body: json() })) },
   '/api/v1/workspaces/{w}/dictionary': { GET: reads() },
   '/api/v1/workspaces/{w}/dictionary/export': { GET: exports('the dictionary') },
   '/api/v1/workspaces/{w}/families/{type}/{id}': { GET: reads('whole') },
@@ -154,7 +159,7 @@ export const ACCESS = {
   '/api/v1/workspaces/{w}/list-edits/{type}': {
     POST: { ...savesLong('editMany', { body: json() }), tells: true },
   },
-  '/api/v1/workspaces/{w}/lists': { GET: reads(), POST: saves('edit', { body: json() }) },
+  '/api/v1/workspaces/{w}/lists': { GET: inPart(reads()), POST: saves('edit', { body: json() }) },
   '/api/v1/workspaces/{w}/lists/{id}': { PATCH: saves('edit', { body: json() }), DELETE: saves('edit') },
   '/api/v1/workspaces/{w}/live-rules': {
     POST: { ...savesLong('takeLive', { body: json() }), asks: 'writeRules' },
@@ -166,7 +171,7 @@ export const ACCESS = {
   '/api/v1/workspaces/{w}/model-rehearsals': { POST: triesLong(json()) },
   '/api/v1/workspaces/{w}/notices': { GET: reads() },
   '/api/v1/workspaces/{w}/paused-rules': { POST: savesLong('takeLive', { body: json() }) },
-  '/api/v1/workspaces/{w}/people': { GET: reads(), POST: saves('administer', { body: json() }) },
+  '/api/v1/workspaces/{w}/people': { GET: inPart(reads()), POST: saves('administer', { body: json() }) },
   '/api/v1/workspaces/{w}/people/{id}': {
     ...{ PATCH: saves('administer', { body: json() }), DELETE: saves('administer') },
   },
@@ -186,20 +191,22 @@ export const ACCESS = {
   '/api/v1/workspaces/{w}/queued-saves/{id}': { POST: saves('edit', { body: json() }) },
   '/api/v1/workspaces/{w}/rates': { POST: saves('edit') },
   '/api/v1/workspaces/{w}/records/{type}': {
-    GET: reads('limit', 'after', ...LIST),
-    POST: saves('edit', { body: json() }),
+    GET: inPart(reads('limit', 'after', ...LIST)),
+    POST: inPart(saves('edit', { body: json() })),
   },
-  '/api/v1/workspaces/{w}/records/{type}/export': { GET: exports('records', 'format', 'fields', ...LIST) },
+  '/api/v1/workspaces/{w}/records/{type}/export': {
+    GET: inPart(exports('records', 'format', 'fields', ...LIST)),
+  },
   '/api/v1/workspaces/{w}/records/{type}/{id}': {
     ...{
-      GET: reads('bin'),
-      PATCH: saves('edit', { body: json() }),
-      DELETE: saves('edit', { query: ['version'] }),
+      GET: inPart(reads('bin')),
+      PATCH: inPart(saves('edit', { body: json() })),
+      DELETE: inPart(saves('edit', { query: ['version'] })),
     },
   },
   '/api/v1/workspaces/{w}/records/{type}/{id}/explanations/{field}': { GET: reads('from', 'limit') },
   '/api/v1/workspaces/{w}/records/{type}/{id}/followers': { GET: reads() },
-  '/api/v1/workspaces/{w}/records/{type}/{id}/history': { GET: reads('before', 'limit') },
+  '/api/v1/workspaces/{w}/records/{type}/{id}/history': { GET: inPart(reads('before', 'limit')) },
   '/api/v1/workspaces/{w}/records/{type}/{id}/recalculations/{field}': { POST: saves('edit') },
   '/api/v1/workspaces/{w}/rehearsals': { POST: triesLong(json()) },
   '/api/v1/workspaces/{w}/requests': { GET: reads(), POST: saves('writeRules', { body: json() }) },
@@ -212,6 +219,10 @@ export const ACCESS = {
   '/api/v1/workspaces/{w}/roles': { POST: saves('administer', { body: json() }) },
   '/api/v1/workspaces/{w}/roles/{id}': {
     ...{ PATCH: saves('administer', { body: json() }), DELETE: saves('administer') },
+  },
+  '/api/v1/workspaces/{w}/roles/{id}/access': {
+    GET: { ...reads(), right: 'administer' },
+    POST: saves('administer', { body: json() }),
   },
   '/api/v1/workspaces/{w}/second-step-roles': { POST: saves('administer', { body: json() }) },
   '/api/v1/workspaces/{w}/rule-reviews': { POST: triesLong(json()) },
@@ -248,7 +259,7 @@ export const ACCESS = {
   },
   '/api/v1/workspaces/{w}/sample-families/{id}': { GET: reads(), DELETE: saves('writeRules') },
   '/api/v1/workspaces/{w}/sample-families/{id}/differences': { GET: readsLong() },
-  '/api/v1/workspaces/{w}/search': { GET: reads('text') },
+  '/api/v1/workspaces/{w}/search': { GET: inPart(reads('text')) },
   '/api/v1/workspaces/{w}/services': {
     GET: { ...reads(), right: 'administer' },
     POST: saves('administer', { body: json() }),
@@ -262,7 +273,7 @@ export const ACCESS = {
   '/api/v1/workspaces/{w}/unfinished-rules': { GET: reads(), POST: saves('writeRules', { body: json() }) },
   '/api/v1/workspaces/{w}/unfinished-rules/{id}': { DELETE: saves('writeRules') },
   '/api/v1/workspaces/{w}/uses': { GET: reads('type', 'field', 'option', 'selection', 'person') },
-  '/api/v1/workspaces/{w}/types': { GET: reads() },
+  '/api/v1/workspaces/{w}/types': { GET: inPart(reads()) },
 } satisfies Readonly<Record<string, Partial<Record<Method, Access>>>>;
 
 export type Path = keyof typeof ACCESS;

@@ -50,6 +50,7 @@ import type {
   SessionAnswer,
   Welcome,
 } from '@/core/api';
+import type { RoleAccess } from '@/core/model';
 import type { WireEdit } from '@/core/engine';
 import type {
   Explanation,
@@ -182,6 +183,10 @@ export interface RouteAnswers {
   '/api/v1/workspaces/{w}/paused-rules': { POST: StateChanged };
   '/api/v1/workspaces/{w}/groups': { GET: { readonly groups: readonly WorkspaceGroup[] } };
   '/api/v1/workspaces/{w}/groups/{id}': { PATCH: WorkspaceGroup };
+  '/api/v1/workspaces/{w}/roles/{id}/access': {
+    GET: { readonly access: RoleAccess };
+    POST: { readonly access: RoleAccess };
+  };
   '/api/v1/workspaces/{w}/second-step-roles': { POST: Nothing };
   '/api/v1/workspaces/{w}/roles': { POST: RoleView };
   '/api/v1/workspaces/{w}/roles/{id}': { PATCH: RoleView; DELETE: Nothing };

@@ -1,3 +1,4 @@
+import { type Sight, sightOf } from '@/core/model';
 import { RIGHTS, whyMayNot } from '@/core/api';
 import { checkPerson, checkSomebody } from '@/server/queries/workspaces/people';
 import { Refusal } from '@/server/refusal';
@@ -18,6 +19,8 @@ export interface Asking {
   /** `null` in the demo, and where nobody is signed in. */
   readonly signedIn: SignedIn | null;
   readonly client: Client;
+  /** What they see of the workspace that the address names, where that is only a part; else `null`. */
+  readonly sight: Sight | null;
   /** Fields of the answer, whatever that is: what the browser is to keep of its session from now on, where that is another; and how much more may be asked. */
   readonly tells: Readonly<Record<string, string>>;
 }
@@ -76,7 +79,8 @@ export async function askingBy(request: Request, access: Access, w: string | und
     const standing = w !== undefined && named !== '' ? await standingIn(w, named) : null;
     // Who only looks needn't say who they are.
     if (w !== undefined && (standing !== null || who === 'person')) await checkRight(access, w, standing);
-    return { person: named, signedIn: null, client, tells: {} };
+    const sight = checkSight(access, standing, named);
+    return { person: named, signedIn: null, client, sight, tells: {} };
   }
   const bearer = bearerOf(request);
   const token = bearer === null ? null : await tokenBy(bearer, w);
@@ -89,7 +93,7 @@ export async function askingBy(request: Request, access: Access, w: string | und
     ...(session?.secret ? { 'Set-Cookie': keptCookie(session.secret) } : {}),
   };
   if (who === 'stranger' || who === 'probe')
-    return { person: signedIn?.person ?? '', signedIn, client, tells };
+    return { person: signedIn?.person ?? '', signedIn, client, sight: null, tells };
   if (!signedIn)
     throw new Refusal(401, 'session.none', 'You aren’t signed in, or no longer. Sign in, and try again.');
   const { person, isOperator } = signedIn;
@@ -112,6 +116,7 @@ export async function askingBy(request: Request, access: Access, w: string | und
         `This token wasn’t given what it takes to ${RIGHTS[access.right]}. Make another that may.`,
       );
   }
+  const sight = w === undefined ? null : checkSight(access, signedIn.standing, person);
   if (who === 'account' && token)
     throw new Refusal(403, 'right.missing', 'A token sees to no account: sign in yourself for that.');
   if ((who === 'installation' || who === 'operator') && !isOperator)
@@ -120,7 +125,7 @@ export async function askingBy(request: Request, access: Access, w: string | und
       'right.missing',
       'Only an operator of this installation may do that. Ask one of them.',
     );
-  return { person, signedIn, client, tells };
+  return { person, signedIn, client, sight, tells };
 }
 
 /** Counts a request of who is signed in, or of an address. */
@@ -138,6 +143,17 @@ async function checkRight({ right, asks }: Access, w: string, standing: Standing
   if (asks !== undefined && standing?.rights.has(asks))
     throw new Refusal(403, 'approval.needed', `${why} Ask one of them to approve it.`);
   throw new Refusal(403, 'right.missing', `${why} Ask somebody who may.`);
+}
+
+/** What somebody sees of a workspace who sees only a part; refuses what would show all of it. */
+function checkSight({ showsPart }: Access, standing: Standing | null, person: string): Sight | null {
+  const sight = standing === null ? null : sightOf(standing.accesses, person);
+  if (sight === null || showsPart) return sight;
+  throw new Refusal(
+    403,
+    'sight.part',
+    'What you are here shows you a part of the workspace, and this would show all of it. Ask somebody who sees all.',
+  );
 }
 
 async function checkWho(who: Access['who'], person: string, w: string | undefined): Promise<void> {

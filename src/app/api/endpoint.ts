@@ -9,6 +9,7 @@ import {
   keepAnswer,
   outstanding,
 } from '@/server/store/session/answered';
+import { seenWorkspace } from '@/server/queries/seen-workspace';
 import { inRequest, type RequestKey } from '@/server/store/session/request-context';
 import { gates } from '@/server/requests/gates';
 import { checkHost } from '@/server/requests/front';
@@ -33,6 +34,8 @@ export interface Route<P> {
   /** Who is signed in; `null` in the demo, and for strangers. */
   readonly signedIn: Asking['signedIn'];
   readonly client: Asking['client'];
+  /** What they see of the workspace, where that is only a part. */
+  readonly sight: Asking['sight'];
   /** The body that came in; parsed where it is asked for as JSON. */
   readonly body: ReadBody;
   json(): Promise<unknown>;
@@ -122,7 +125,7 @@ async function answer<P>(
     checkSite(request, access);
     const { w } = (params ?? {}) as { w?: string };
     const form = formOf(request);
-    const { person, signedIn, client, tells } = await askingBy(request, access, w);
+    const { person, signedIn, client, sight, tells } = await askingBy(request, access, w);
     Object.assign(told, tells);
     const body = await bodyOf(request, access);
     if (access.takesOut !== undefined) await noteTakenOut(access.takesOut, params ?? {}, { person, client });
@@ -133,7 +136,7 @@ async function answer<P>(
       },
     );
     const json = async () => parsedJson(await body.text());
-    const asked = { request, params, query, person, signedIn, client, body, json };
+    const asked = { request, params, query, person, signedIn, client, sight, body, json };
     const carryOut: CarryOut = (tell) =>
       inRequest({ key, hasSaved: false, form }, async () => {
         try {
@@ -340,3 +343,12 @@ async function keyOf(
 }
 
 export const workspaceOf = (params: { w: string }): Promise<LoadedWorkspace> => loadWorkspace(params.w);
+
+/** The workspace as whoever asks sees it: all, or a part. */
+export async function workspaceSeen({
+  params,
+  sight,
+}: Pick<Route<{ w: string }>, 'params' | 'sight'>): Promise<LoadedWorkspace> {
+  const whole = await workspaceOf(params);
+  return sight ? seenWorkspace(whole, sight) : whole;
+}

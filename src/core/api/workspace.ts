@@ -69,6 +69,8 @@ export interface MemberView extends PersonView {
   readonly groups: readonly { readonly group: string; readonly access: string }[];
   /** All that they may do there, by whatever role; nothing where they are no longer here. */
   readonly rights: readonly Right[];
+  /** Whether they see only a part of it. */
+  readonly seesPart: boolean;
   /** Whether it is a program of the workspace's own, which nobody signs in as. */
   readonly isService: boolean;
   /** Whether they haven't signed in yet, and have nothing to do so by. */

@@ -35,5 +35,18 @@ export {
   type RuleDefaults,
   type Selection,
 } from './model';
+export {
+  checkAccess,
+  type FieldAccess,
+  fieldSeen,
+  type Own,
+  ownerOf,
+  type RoleAccess,
+  seenDefinition,
+  type SeenType,
+  type Sight,
+  sightOf,
+  type TypeAccess,
+} from './sight';
 export { kindWords } from './kind-words';
 export type { SavedListDefinition } from './saved-list';

@@ -267,7 +267,7 @@ export const PROBLEM_CODES = {
   /** What somebody may. */
   right: ['missing'],
   /** What somebody can be in a workspace. */
-  role: ['shipped', 'unknown', 'used'],
+  role: ['access', 'shipped', 'unknown', 'used'],
   /** An address of the API. */
   route: ['closed', 'unknown'],
   /** A row of a file. */
@@ -320,6 +320,8 @@ export const PROBLEM_CODES = {
   service: ['unknown'],
   /** Being signed in. */
   session: ['none', 'second', 'unknown'],
+  /** What somebody sees who sees only a part of a workspace. */
+  sight: ['part', 'record'],
   /** Signing in. */
   signIn: ['code', 'demo', 'noMail', 'noProvider', 'wait', 'wrong'],
   /** A strength of proofs. */

@@ -265,6 +265,24 @@ export const INSTALLATION: readonly MigrationStep[] = [
       -- What somebody else approves in a workspace.
       ALTER TABLE workspace ADD COLUMN two_people text[] NOT NULL DEFAULT '{}';`,
   },
+  {
+    name: '012-role-access',
+    sql: `
+      -- What a role of a workspace sees and may less than all: by type, field and record.
+      CREATE TABLE role_access (
+        workspace_id integer NOT NULL REFERENCES workspace ON DELETE CASCADE,
+        role text NOT NULL,
+        access jsonb NOT NULL,
+        PRIMARY KEY (workspace_id, role)
+      );
+      CREATE FUNCTION rights_of_access_changed() RETURNS trigger LANGUAGE plpgsql AS
+        $$ BEGIN
+          PERFORM public.note_changed_rights(array_agg(r.person_id)) FROM public.member_role r
+            WHERE r.workspace_id = (CASE WHEN TG_OP = 'DELETE' THEN OLD ELSE NEW END).workspace_id AND r.role = (CASE WHEN TG_OP = 'DELETE' THEN OLD ELSE NEW END).role;
+          RETURN NULL;
+        END $$;
+      CREATE TRIGGER rights AFTER INSERT OR UPDATE OR DELETE ON role_access FOR EACH ROW EXECUTE FUNCTION rights_of_access_changed();`,
+  },
 ];
 
 /**

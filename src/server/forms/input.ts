@@ -18,7 +18,7 @@ import {
 import type { WireEdit } from '@/core/engine';
 import type { Expression } from '@/core/expression';
 import { type Bundle, type ImportColumn, type ImportPlan } from '@/core/intake';
-import type { ModelChange } from '@/core/model';
+import type { ModelChange, Own, RoleAccess, TypeAccess } from '@/core/model';
 import type { Pilot, RuleDefinition } from '@/core/rules';
 import Joi from 'joi';
 import { MOST_EDITS } from '@/server/limits';
@@ -86,6 +86,7 @@ const rights = Joi.array()
 const webAuthn = Joi.object({ id: Joi.string().max(2_000).required() })
   .unknown(true)
   .required();
+const may = Joi.boolean().default(true);
 const called = Joi.string().trim().min(1).max(60);
 const group = {
   name: called,
@@ -203,6 +204,21 @@ const SCHEMAS: { readonly [K in keyof Inputs]: Schema<Inputs[K]> } = {
     ...{ role: Joi.string().trim().max(200).allow('').default(''), access: access.required() },
   }),
   memberPatch: shape<Inputs['memberPatch']>({ access: access.allow(null).required() }),
+  roleAccess: shape<Inputs['roleAccess']>({
+    access: Joi.object()
+      .pattern(
+        Joi.string().max(60),
+        shape<TypeAccess>({
+          ...{ see: may, add: may, change: may, delete: may, export: may },
+          fields: Joi.object().pattern(Joi.string().max(60), Joi.valid('hidden', 'seen')).default({}),
+          selection: Joi.string().max(60).allow(null).default(null),
+          own: shape<Own>({ route: Joi.array().items(key).max(6).required(), field: key.required() })
+            .allow(null)
+            .default(null),
+        }),
+      )
+      .required(),
+  }),
   twoPeople: shape<Inputs['twoPeople']>({
     kinds: Joi.array()
       .items(Joi.valid(...Object.keys(APPROVED)))
@@ -345,6 +361,7 @@ export interface Inputs {
     readonly access: string;
   };
   memberPatch: { readonly access: string | null };
+  roleAccess: { readonly access: RoleAccess };
   twoPeople: { readonly kinds: readonly TwoPeopleKind[] };
   /** What was asked of a route, which somebody else approves: read as that route reads it. */
   newApproval: { readonly route: string; readonly body: object; readonly note?: string };

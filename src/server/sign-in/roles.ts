@@ -1,4 +1,5 @@
 import { isRole, type Right, RIGHTS, ROLES, type RoleView, rolesWith } from '@/core/api';
+import type { RoleAccess } from '@/core/model';
 import { QueryTypes, type Transaction } from 'sequelize';
 import { database } from '@/server/database/connection';
 import { isUuid } from '@/server/uuid';
@@ -10,6 +11,8 @@ export interface Standing {
   readonly rights: ReadonlySet<Right>;
   /** Whether one of them wants a second factor of who signs in. */
   readonly wantsSecond: boolean;
+  /** What each of their roles sees less than all; `null`: all. */
+  readonly accesses: readonly (RoleAccess | null)[];
 }
 
 /** A role that somebody has, as the database tells it. */
@@ -19,12 +22,14 @@ export interface Had {
   readonly name: string | null;
   readonly rights: readonly Right[] | null;
   readonly wantsSecond: boolean;
+  readonly access: RoleAccess | null;
 }
 
 /** In SQL: the roles that a person has in the workspace of a key, their own and by groups; NULL where they don't take part in it, or no longer. */
 export const had = (person: string, key: string): string =>
-  `(SELECT jsonb_agg(jsonb_build_object('role', r.role, 'name', o.name, 'rights', o.rights, 'wantsSecond', r.role = ANY (w.second_factor)))
+  `(SELECT jsonb_agg(jsonb_build_object('role', r.role, 'name', o.name, 'rights', o.rights, 'wantsSecond', r.role = ANY (w.second_factor), 'access', a.access))
     FROM public.workspace w JOIN public.member_role r ON r.workspace_id = w.id LEFT JOIN public.own_role o ON o.id::text = r.role
+    LEFT JOIN public.role_access a ON a.workspace_id = w.id AND a.role = r.role
     WHERE w.key = ${key} AND r.person_id = ${person})`;
 
 const roleOf = ({ role: key, name, rights }: Had): RoleView =>
@@ -42,6 +47,7 @@ export function standingOf(found: readonly Had[] | null): Standing | null {
     names: [...new Set(roles.map(({ name }) => name))],
     rights: new Set(rightsOf(roles)),
     wantsSecond: found.some(({ wantsSecond }) => wantsSecond),
+    accesses: found.map(({ access }) => access),
   };
 }
 

@@ -109,6 +109,7 @@ test('gives the model with who keeps what, the people, and the rules as sentence
         access: 'administrator',
         groups: [],
         rights: ROLES.administrator.rights,
+        seesPart: false,
         isService: false,
         isAwaited: true,
         hasSecond: false,

@@ -24,6 +24,7 @@ const REFUSED: Readonly<Record<Exclude<Role, 'administrator'>, readonly RegExp[]
     /^GET .*\/services$/,
     /^(POST|DELETE) .*\/services\/.*$/,
     /^(PATCH|DELETE) .*\/roles\/\{id\}$/,
+    /^(GET|POST) .*\/roles\/\{id\}\/access$/,
     /^(GET|PATCH) .*\{w\}\/groups(\/\{id\})?$/,
     /^(PATCH|DELETE) .*\/people\/\{id\}$/,
     /^POST .*\/password-addresses$/,

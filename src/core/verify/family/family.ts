@@ -33,7 +33,8 @@ export interface FamilyData {
 }
 
 export const recordToWire = (model: Model, row: Row): WireRecord => ({
-  ...{ type: row.type, id: row.id, version: row.version, deleted: row.deleted, errors: row.errors },
+  ...{ type: row.type, id: row.id, version: row.version, deleted: row.deleted },
+  errors: Object.fromEntries(Object.entries(row.errors).filter(([key]) => model.field(row.type, key))),
   values: Object.fromEntries(
     typeIn(model, row.type).fields.map((field) => [
       field.key,

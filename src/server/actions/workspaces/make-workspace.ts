@@ -169,6 +169,8 @@ async function copyRoles(transaction: Transaction, from: number, to: number): Pr
       roles AS (INSERT INTO public.own_role (id, workspace_id, name, rights) SELECT id, $2, name, rights FROM own),
       groups AS (INSERT INTO public.group_role (group_id, workspace_id, role)
         SELECT g.group_id, $2, COALESCE(o.id::text, g.role) FROM public.group_role g LEFT JOIN own o ON o.before::text = g.role WHERE g.workspace_id = $1),
+      accesses AS (INSERT INTO public.role_access (workspace_id, role, access)
+        SELECT $2, COALESCE(o.id::text, a.role), a.access FROM public.role_access a LEFT JOIN own o ON o.before::text = a.role WHERE a.workspace_id = $1),
       wanted AS (UPDATE public.workspace w SET two_people = s.two_people,
           second_factor = ARRAY(SELECT COALESCE(o.id::text, k) FROM unnest(s.second_factor) k LEFT JOIN own o ON o.before::text = k)
         FROM public.workspace s WHERE s.id = $1 AND w.id = $2)

@@ -7,6 +7,7 @@ import { inChange } from '@/server/store/session/transactions';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import { run } from '@/server/store/sql/sql';
 import { type ByAdministrator, checkAdministered, checkNameFree, checkRole } from './administering';
+import { checkPartial } from './role-access';
 
 /** Makes a role of a workspace's own. Whoever may anything may look. */
 export async function makeRole(by: ByAdministrator, input: OwnRole): Promise<RoleView> {
@@ -29,6 +30,12 @@ export async function changeRole(by: ByAdministrator, key: string, input: OwnRol
   const role = { ...input, rights: ordered(input.rights) };
   await inChange(by.workspace, async ({ workspace, transaction }) => {
     await checkOwn(transaction, workspace, key);
+    const [partial] = await run(
+      transaction,
+      'SELECT 1 FROM public.role_access WHERE workspace_id = $1 AND role = $2',
+      [workspace.id, key],
+    );
+    if (partial) checkPartial(role);
     await checkName(transaction, workspace, role.name, key);
     await run(transaction, 'UPDATE public.own_role SET name = $2, rights = $3 WHERE id::text = $1', [
       ...[key, role.name, role.rights],
@@ -82,6 +89,9 @@ export async function removeRole(by: ByAdministrator, key: string): Promise<void
     }
     // Who left with it has none to come back to.
     await run(transaction, 'UPDATE public.membership SET role = NULL WHERE workspace_id = $1 AND role = $2', [
+      ...[workspace.id, key],
+    ]);
+    await run(transaction, 'DELETE FROM public.role_access WHERE workspace_id = $1 AND role = $2', [
       ...[workspace.id, key],
     ]);
     await run(transaction, 'DELETE FROM public.own_role WHERE id::text = $1', [key]);

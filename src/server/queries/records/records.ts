@@ -22,6 +22,9 @@ export function checkType(model: Model, type: string): void {
   throw new Refusal(404, 'type.unknown', `There is no type “${type}”. The types are ${known}.`);
 }
 
+/** What stands for a record that somebody doesn't see. */
+const UNSEEN = 'a record that you may not see';
+
 /** Titles of what records link to, and names of the people in them. */
 export async function namesFor(
   transaction: Transaction,
@@ -37,7 +40,10 @@ export async function namesFor(
       if (type.kind === 'link') wanted.add(type.target, id);
     }
   }
-  return { ...names, ...(await readTitles(transaction, workspace, wanted)) };
+  const titles = await readTitles(transaction, workspace, wanted);
+  if (workspace.sight)
+    for (const id of [...wanted.ids.values()].flatMap((ids) => [...ids])) titles[id] ??= UNSEEN;
+  return { ...names, ...titles };
 }
 
 /** One record; refuses one in the bin unless it is asked for. */
@@ -70,6 +76,7 @@ export const getRecord = (
 ): Promise<RecordView> =>
   database().transaction(async (transaction) => {
     const row = await findRow(transaction, workspace, type, id, isBinAllowed);
+    if (workspace.sight) return partOf(transaction, workspace, row);
     if (!row.deleted) cacheRows(workspace, [row]);
     return {
       record: recordToWire(workspace.model, row),
@@ -82,6 +89,43 @@ export const getRecord = (
       deletion: row.deleted ? await deletionOf(transaction, workspace, row) : null,
     };
   });
+
+/** A record as somebody knows it who sees only a part: not by which rules it is as it is. */
+const partOf = async (
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  row: Row,
+): Promise<RecordView> => ({
+  record: recordToWire(workspace.model, row),
+  names: await namesFor(transaction, workspace, [row]),
+  path: await pathOf(transaction, workspace, row),
+  ...{ asOf: {}, claimed: [], makers: [], madeBy: [], deletion: null },
+});
+
+/**
+ * A record that somebody has just saved. Where it is by then none of those that they see, what they know of its type is told this once: they entered it
+ * themselves.
+ */
+export async function getSaved(
+  workspace: LoadedWorkspace,
+  whole: LoadedWorkspace,
+  type: string,
+  id: string,
+): Promise<RecordView> {
+  try {
+    return await getRecord(workspace, type, id);
+  } catch (error) {
+    if (!workspace.sight || !(error instanceof Refusal) || error.code !== 'record.unknown') throw error;
+    return database().transaction(async (transaction) => {
+      const row = await findRow(transaction, whole, type, id);
+      return { ...(await partOf(transaction, workspace, row)), path: [] };
+    });
+  }
+}
+
+/** Refuses a record that somebody doesn't see, as one that isn't there. */
+export const checkSeen = (workspace: LoadedWorkspace, type: string, id: string): Promise<unknown> =>
+  database().transaction((transaction) => findRow(transaction, workspace, type, id, true));
 
 /** Fields that live rules keep in step on the record, with its parents or with what it was made for. */
 async function claimedIn(transaction: Transaction, workspace: LoadedWorkspace, row: Row): Promise<string[]> {

@@ -15,7 +15,7 @@ export async function searchEverything(workspace: LoadedWorkspace, text: string)
   if (wanted === '') return [];
   const found = await Promise.all(
     workspace.model.types.map(async ({ key, name }): Promise<FoundRecord[]> => {
-      makeSoon(searchIndex(workspace, key));
+      if (!workspace.sight) makeSoon(searchIndex(workspace, key));
       const title = `t.${columnOf(typeIn(workspace.model, key).title)}`;
       const binds = new Binds();
       const holds = titleHoldsSql(workspace.model, key, wanted, binds);

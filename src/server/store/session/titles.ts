@@ -21,7 +21,7 @@ export async function readTitles(
   const titles: Record<string, string> = {};
   for (const [type, ids] of wanted.ids) {
     if (!model.type(type)) continue; // removed from the model since
-    const text = `SELECT id::text, ${columnOf(typeIn(model, type).title)} AS title FROM ${tableOf(schema, type)} WHERE id = ANY($1::uuid[])`;
+    const text = `SELECT id::text, ${columnOf(typeIn(model, type).title)} AS title FROM ${tableOf(schema, type)} t WHERE id = ANY($1::uuid[])`;
     for (const row of await run<{ id: string; title: string }>(transaction, text, [[...ids]]))
       titles[row.id] = row.title;
   }

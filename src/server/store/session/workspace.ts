@@ -1,4 +1,4 @@
-import { type Model, type ModelDefinition, readModel } from '@/core/model';
+import { type Model, type ModelDefinition, readModel, type Sight } from '@/core/model';
 import { buildPlan, type Plan, type PlanResult } from '@/core/plan';
 import type { Rule } from '@/core/rules';
 import type { Transaction } from 'sequelize';
@@ -21,6 +21,8 @@ export interface LoadedWorkspace {
   readonly modelVersion: number;
   readonly plan: Plan;
   readonly live: readonly Rule[];
+  /** What of it somebody sees who sees only a part; then `model` and `schema` are as they know them. `null` or left out: all. */
+  readonly sight?: Sight | null;
   /** Names of the people of the workspace by their id. */
   readonly people: ReadonlyMap<string, string>;
 }

@@ -48,8 +48,20 @@ export function snake(key: string): string {
   return known;
 }
 
-/** A type's table with its schema, and a field's column, both quoted. */
-export const tableOf = (schema: string, type: string): string => `${quote(schema)}.${quote(snake(type))}`;
+/** A type's table with its schema, and a field's column, both quoted. Of a schema as somebody sees it, who sees only a part: the records that they see, which need an alias. */
+export const tableOf = (schema: string, type: string): string =>
+  seenSchemas.get(schema)?.(type) ?? `${quote(schema)}.${quote(snake(type))}`;
+
+/** Schemas as people see them, by names that no schema has: whatever isn't asked by `tableOf` finds nothing there. */
+const seenSchemas = new Map<string, (type: string) => string>();
+const MOST_SEEN = 5_000;
+
+/** Has `tableOf` answer for a schema as somebody sees it. Of very many the one that was made first is forgotten: asked again it is made again. */
+export function seeSchema(name: string, tableSeen: (type: string) => string): void {
+  const [oldest] = seenSchemas.keys();
+  if (oldest !== undefined && seenSchemas.size >= MOST_SEEN) seenSchemas.delete(oldest);
+  seenSchemas.set(name, tableSeen);
+}
 export const columnOf = (field: string): string => quote(snake(field));
 
 const hashed = (text: string): string => createHash('sha256').update(text).digest('hex').slice(0, 24);

@@ -1,15 +1,20 @@
-import { endpoint } from '@/app/api/endpoint';
+import { endpoint, workspaceSeen } from '@/app/api/endpoint';
 import { asSeen, readInput } from '@/server/forms/input';
 import { queueSave } from '@/server/actions/records/queued-saves';
+import { checkEditsSeen, rippleSeen } from '@/server/queries/records/seen-part';
 import { saveEdits } from '@/server/actions/records/save-edits';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces/{w}/changes', {
   /** Many edits, one run; with `many: "soonAfter"` put off, as a number under `queued`. */
-  POST: async ({ params, person, json }) => {
+  POST: async (asked) => {
+    const { params, person, json } = asked;
     const { edits: seen, note, many } = readInput('changes', await json());
     const edits = seen.map(asSeen);
+    const workspace = await workspaceSeen(asked);
+    await checkEditsSeen(workspace, seen);
     const save = { workspace: params.w, person, edits, ...(note ? { note } : {}) };
     if (many === 'soonAfter') return { status: 202, body: { queued: await queueSave(save) } };
-    return { body: await saveEdits({ ...save, asksWhereMany: many === 'ask' }) };
+    const saved = await saveEdits({ ...save, asksWhereMany: many === 'ask' });
+    return { body: { ...saved, ripple: await rippleSeen(workspace, saved.ripple) } };
   },
 });

@@ -1,26 +1,29 @@
 import { firstIn } from '@/core/values';
 import { listInput } from '@/app/api/list-input';
 import { wholeNumber } from '@/app/api/answer';
-import { endpoint, workspaceOf } from '@/app/api/endpoint';
+import { endpoint, workspaceOf, workspaceSeen } from '@/app/api/endpoint';
 import { readInput } from '@/server/forms/input';
 import { saveEdits } from '@/server/actions/records/save-edits';
 import { listRecords } from '@/server/queries/records/list-records';
-import { getRecord } from '@/server/queries/records/records';
+import { checkEditsSeen, rippleSeen } from '@/server/queries/records/seen-part';
+import { getSaved } from '@/server/queries/records/records';
 
 const MOST = 500;
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces/{w}/records/{type}', {
   /** `?search=` in titles, `?condition=` as JSON, `?sort=field` or `?sort=-field`, `?limit=&after=`, `?bin=true`, `?filter.field=value`. */
-  GET: async ({ params, query }) => {
+  GET: async (asked) => {
+    const { params, query } = asked;
     const after = query.get('after');
-    const list = await listRecords(await workspaceOf(params), {
+    const list = await listRecords(await workspaceSeen(asked), {
       ...listInput(params.type, query),
       ...(after ? { after } : {}),
       limit: wholeNumber(query.get('limit'), 100, { least: 1, most: MOST, name: 'limit' }),
     });
     return { body: list };
   },
-  POST: async ({ params, person, json }) => {
+  POST: async (asked) => {
+    const { params, person, json } = asked;
     const { values, id, madeFor } = readInput('newRecord', await json());
     const edit = {
       kind: 'create',
@@ -29,8 +32,13 @@ export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces/{w
       ...(id ? { id } : {}),
       ...(madeFor ? { madeFor } : {}),
     } as const;
+    await checkEditsSeen(await workspaceSeen(asked), [edit]);
     const saved = await saveEdits({ workspace: params.w, person, edits: [edit] });
-    const view = await getRecord(await workspaceOf(params), params.type, firstIn(saved.ids));
-    return { status: 201, body: { ...view, run: saved.run, ripple: saved.ripple } };
+    const workspace = await workspaceSeen(asked);
+    const view = await getSaved(workspace, await workspaceOf(params), params.type, firstIn(saved.ids));
+    return {
+      status: 201,
+      body: { ...view, run: saved.run, ripple: await rippleSeen(workspace, saved.ripple) },
+    };
   },
 });

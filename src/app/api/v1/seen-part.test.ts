@@ -1,0 +1,321 @@
+import { GALLERIES, gbp, INSURED_TOTAL, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
+import { type ModelDefinition, readModel, type RoleAccess } from '@/core/model';
+import { join } from 'node:path';
+import { QueryTypes } from 'sequelize';
+import { ACCESS, type Access, type Method } from '@/app/api/access';
+import { sessionCookie } from '@/app/api/asking';
+import { changeRoleAccess, roleAccess } from '@/server/actions/workspaces/role-access';
+import { changeAccess } from '@/server/actions/workspaces/members';
+import { changeRole, makeRole } from '@/server/actions/workspaces/own-roles';
+import { addList } from '@/server/actions/records/saved-lists';
+import { saveEdits } from '@/server/actions/records/save-edits';
+import { database, disconnect } from '@/server/database/connection';
+import { forgetRates } from '@/server/requests/rates';
+import { forgetSettings } from '@/server/settings';
+import { beginSession, endSessions } from '@/server/sign-in/sessions';
+import { refusal } from '@/server/testing/refusal';
+import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
+
+/** Galleries whose exhibitions have a curator. */
+const MODEL: ModelDefinition = {
+  ...GALLERIES,
+  types: GALLERIES.types.map((type) =>
+    type.key === 'exhibition'
+      ? { ...type, fields: [...type.fields, { key: 'curator', name: 'Curator', type: { kind: 'person' } }] }
+      : type,
+  ),
+  selections: [
+    {
+      ...{ key: 'dear', name: 'Dear', type: 'loan' },
+      condition: {
+        ...{ kind: 'compare', operator: '>' },
+        left: { kind: 'field', route: [], field: 'insuredValue' },
+        right: { kind: 'constant', value: '1' },
+      },
+    },
+  ],
+};
+const rita = '00000000-0000-7000-8000-0000000005ee';
+const [museum, mine, other, seen, seenToo, hidden, urn] = ['1', '11', '12', '21', '22', '23', '31'].map(
+  uuid,
+) as [...[string, string, string, string, string, string, string]];
+/** What nobody who sees a part is ever told: of a field, a record, a type. */
+const SECRETS = [
+  '7171',
+  'Secret exhibition',
+  'Secret loan',
+  'Secret urn',
+  hidden,
+  other,
+  urn,
+  'Insured value',
+  '"key":"artefact"',
+];
+const ALL = { see: true, add: true, change: true, delete: true, export: true, selection: null, own: null };
+const SEES: RoleAccess = {
+  loan: {
+    ...{ ...ALL, delete: false },
+    fields: { insuredValue: 'hidden', stage: 'seen' },
+    own: { route: ['exhibition'], field: 'curator' },
+  },
+  exhibition: { ...ALL, add: false, fields: {}, own: { route: [], field: 'curator' } },
+  artefact: { ...ALL, see: false, fields: {} },
+};
+
+let workspace: TestWorkspace;
+let secret: string;
+const by = () => ({ workspace: workspace.key, person: TESTER.id, isOperator: false });
+
+beforeAll(async () => {
+  const model = readModel(MODEL);
+  const rows = [
+    rowOf(model, 'institution', museum, { title: 'Kestrel Museum' }),
+    rowOf(model, 'exhibition', mine, { title: 'Rivers of Silk', venue: museum, curator: rita }),
+    rowOf(model, 'exhibition', other, { title: 'Secret exhibition', venue: museum, curator: TESTER.id }),
+    rowOf(model, 'loan', seen, {
+      title: 'Robe',
+      exhibition: mine,
+      stage: 'agreed',
+      insuredValue: gbp('7171'),
+    }),
+    rowOf(model, 'loan', seenToo, {
+      title: 'Sash',
+      exhibition: mine,
+      lender: museum,
+      stage: 'agreed',
+      insuredValue: gbp('29'),
+    }),
+    rowOf(model, 'loan', hidden, { title: 'Secret loan', exhibition: other, stage: 'agreed' }),
+    rowOf(model, 'artefact', urn, { title: 'Secret urn', loan: seen }),
+  ];
+  await database().query(
+    `INSERT INTO person (id, name, email, role) VALUES ($1, 'Rita Part', $2, 'Tester') ON CONFLICT DO NOTHING`,
+    { bind: [rita, `part-${process.pid}@choir.example`] },
+  );
+  workspace = await testWorkspace({ model, rows: [], rules: [ruleOf(INSURED_TOTAL, 1, 'Insured total')] });
+  await database().query(
+    `INSERT INTO membership (workspace_id, person_id, role) SELECT id, $1, 'editor' FROM workspace WHERE key = $2`,
+    { bind: [rita, workspace.key] },
+  );
+  await database().query(`UPDATE "${(await workspace.load()).schema}"._state SET epoch = epoch + 1`);
+  const edits = rows.map(({ type, id, values }) => ({
+    ...{ kind: 'create' as const, type, id },
+    values: Object.fromEntries(
+      Object.entries(values)
+        .filter(([, value]) => value !== null)
+        .map(([key, value]) => [key, key === 'insuredValue' ? (id === seen ? '7171' : '29') : value]),
+    ),
+  }));
+  await saveEdits({ workspace: workspace.key, person: TESTER.id, edits });
+  const list = { columns: [], sort: null };
+  await addList(by(), {
+    name: 'Secret exhibition list',
+    definition: {
+      ...{ type: 'loan', ...list },
+      condition: MODEL.selections![0]!.condition,
+    } as never,
+  }).catch(() => undefined);
+  await changeRoleAccess(by(), 'editor', SEES);
+  process.env.OIKON_DEMO = '';
+  process.env.OIKON_ORIGIN = 'https://oikon.example.org';
+  process.env.OIKON_RATE_PERSON = '99999';
+  forgetSettings();
+  forgetRates();
+  secret = await beginSession(rita, { address: '192.0.2.1', agent: 'Test' }, { way: 'password', factors: 1 });
+});
+afterAll(async () => {
+  process.env.OIKON_DEMO = '1';
+  delete process.env.OIKON_ORIGIN;
+  delete process.env.OIKON_RATE_PERSON;
+  forgetSettings();
+  forgetRates();
+  await endSessions(rita);
+  await workspace.remove();
+  await database().query('DELETE FROM person WHERE id = $1', { bind: [rita], type: QueryTypes.SELECT });
+  await disconnect();
+});
+
+type Handle = (request: Request, context: { params: Promise<never> }) => Promise<Response>;
+
+/** What Rita is answered at a route. */
+async function asked(
+  method: Method,
+  path: string,
+  params: Record<string, string> = {},
+  more: { query?: string; body?: unknown } = {},
+): Promise<{ status: number; text: string; json: () => Record<string, unknown> }> {
+  const all = { w: workspace.key, ...params };
+  const folder = `/api/v1/workspaces/[w]${path.replace(/\{(\w+)\}/g, '[$1]')}`;
+  const handlers = (await import(join(__dirname, '../..', folder, 'route'))) as Record<Method, Handle>;
+  const address = `/api/v1/workspaces/{w}${path}`.replace(
+    /\{(\w+)\}/g,
+    (_, name: string) => all[name as 'w'],
+  );
+  const request = new Request(`https://oikon.example.org${address}${more.query ?? ''}`, {
+    method,
+    headers: {
+      ...{ cookie: `${sessionCookie()}=${secret}`, host: 'oikon.example.org' },
+      ...(more.body === undefined ? {} : { 'content-type': 'application/json' }),
+    },
+    ...(more.body === undefined ? {} : { body: JSON.stringify(more.body) }),
+  });
+  const response = await handlers[method](request, { params: Promise.resolve(all as never) });
+  const text = await response.text();
+  return { status: response.status, text, json: () => JSON.parse(text) as Record<string, unknown> };
+}
+
+/** Held to hold nothing of what she doesn't see. */
+function held<T extends { text: string }>(answer: T): T {
+  for (const one of SECRETS) expect(answer.text).not.toContain(one);
+  return answer;
+}
+
+const titles = (answer: { json: () => Record<string, unknown> }) =>
+  (answer.json().records as { values?: { title: string }; title?: string }[])
+    .map((one) => one.values?.title ?? one.title)
+    .sort();
+
+test('every route either heeds what somebody sees, or is closed to them', async () => {
+  const open = [];
+  for (const [path, methods] of Object.entries(ACCESS) as [string, Partial<Record<Method, Access>>][])
+    for (const [method, access] of Object.entries(methods) as [Method, Access][]) {
+      if (!path.startsWith('/api/v1/workspaces/{w}/') || access.right === 'administer') continue;
+      if (access.showsPart) {
+        open.push(`${method} ${path.slice('/api/v1/workspaces/{w}'.length)}`);
+        continue;
+      }
+      const params = Object.fromEntries([...path.matchAll(/\{(\w+)\}/g)].map(([, name]) => [name!, seen]));
+      const answer = await asked(method, path.slice('/api/v1/workspaces/{w}'.length), {
+        ...params,
+        w: workspace.key,
+      });
+      expect([method, path, answer.status]).toEqual([method, path, 403]);
+    }
+  expect(open.sort()).toEqual([
+    'DELETE /records/{type}/{id}',
+    'GET /lists',
+    'GET /people',
+    'GET /records/{type}',
+    'GET /records/{type}/export',
+    'GET /records/{type}/{id}',
+    'GET /records/{type}/{id}/history',
+    'GET /search',
+    'GET /types',
+    'PATCH /records/{type}/{id}',
+    'POST /changes',
+    'POST /records/{type}',
+  ]);
+});
+
+test('the model, lists, search and files have only what is seen, and nothing hidden is found by asking for it', async () => {
+  const model = held(await asked('GET', '/types')).json() as {
+    types: { key: string; fields: { key: string }[] }[];
+  };
+  expect(model.types.map(({ key }) => key)).toEqual(['institution', 'exhibition', 'loan']);
+  expect(model.types[2]!.fields.map(({ key }) => key)).not.toContain('insuredValue');
+  held(await asked('GET', '/lists'));
+  held(await asked('GET', '/people'));
+  const list = (type: string, query = '') => asked('GET', '/records/{type}', { type }, { query });
+  expect(titles(held(await list('loan')))).toEqual(['Robe', 'Sash']);
+  expect((held(await list('loan')).json().count as { number: number }).number).toBe(2);
+  expect(titles(held(await list('exhibition')))).toEqual(['Rivers of Silk']);
+  expect(titles(held(await asked('GET', '/search', {}, { query: '?text=e' })))).toEqual(
+    ['Kestrel Museum', 'Rivers of Silk', 'Robe'].sort(),
+  );
+  expect(titles(held(await asked('GET', '/search', {}, { query: '?text=secret' })))).toEqual([]);
+  for (const format of ['csv', 'jsonl'])
+    held(await asked('GET', '/records/{type}/export', { type: 'loan' }, { query: `?format=${format}` }));
+
+  const condition = (left: unknown) =>
+    `?condition=${encodeURIComponent(JSON.stringify({ kind: 'presence', operator: 'isNotEmpty', operand: left }))}`;
+  const field = (name: string, ...route: string[]) => ({ kind: 'field', route, field: name });
+  for (const query of [
+    '?sort=insuredValue',
+    '?filter.insuredValue=7171',
+    condition(field('insuredValue')),
+    `?condition=${encodeURIComponent(JSON.stringify({ kind: 'selection', operator: 'isIn', route: [], selection: 'dear' }))}`,
+  ])
+    expect([query, (await list('loan', query)).status]).toEqual([query, 422]);
+  expect(
+    (await asked('GET', '/records/{type}/export', { type: 'loan' }, { query: '?fields=insuredValue' }))
+      .status,
+  ).toBe(422);
+  expect((await list('artefact')).status).toBe(404);
+  // Up a link to what isn't seen there is nothing.
+  expect(titles(await list('loan', condition(field('title', 'exhibition'))))).toEqual(['Robe', 'Sash']);
+});
+
+test('a record is opened with what is seen of it; others aren’t there', async () => {
+  const get = (type: string, id: string) => asked('GET', '/records/{type}/{id}', { type, id });
+  const view = held(await get('loan', seen)).json() as {
+    record: { values: object };
+    path: { title: string }[];
+  };
+  expect(view.record.values).toMatchObject({ title: 'Robe', stage: 'agreed', exhibition: mine });
+  expect((await get('loan', hidden)).status).toBe(404);
+  expect((await get('exhibition', other)).status).toBe(404);
+  expect((await get('artefact', urn)).status).toBe(404);
+  const history = (id: string) => asked('GET', '/records/{type}/{id}/history', { type: 'loan', id });
+  held(await history(seen));
+  expect((await history(hidden)).status).toBe(404);
+  // What a rule keeps of what is hidden is seen whole where its own field is.
+  expect((held(await get('institution', museum)).json() as { record: object }).record).toBeDefined();
+  const total = (await get('exhibition', mine)).json() as { record: { values: { insuredTotal: string } } };
+  expect(JSON.stringify(total.record.values.insuredTotal)).toContain('7200');
+});
+
+test('what isn’t seen isn’t changed, linked to or deleted; what is only looked at isn’t changed', async () => {
+  const patch = (id: string, values: object, type = 'loan') =>
+    asked('PATCH', '/records/{type}/{id}', { type, id }, { body: { values, version: '*' } });
+  const code = async (answer: ReturnType<typeof asked>) => {
+    const given = held(await answer);
+    return [given.status, given.json().code];
+  };
+  expect(await code(patch(seen, { stage: 'declined' }))).toEqual([403, 'sight.part']);
+  expect(await code(patch(seen, { insuredValue: '1' }))).toEqual([422, 'field.unknown']);
+  expect(await code(patch(hidden, { title: 'Found' }))).toEqual([404, 'sight.record']);
+  expect(await code(patch(seen, { exhibition: other }))).toEqual([404, 'sight.record']);
+  expect(await code(patch(urn, { title: 'Found' }, 'artefact'))).toEqual([404, 'type.unknown']);
+  const remove = asked('DELETE', '/records/{type}/{id}', { type: 'loan', id: seen }, { query: '?version=*' });
+  expect(await code(remove)).toEqual([403, 'sight.part']);
+  const add = (values: object, type = 'loan') =>
+    asked('POST', '/records/{type}', { type }, { body: { values } });
+  expect(await code(add({ title: 'New' }, 'exhibition'))).toEqual([403, 'sight.part']);
+  expect(await code(add({ title: 'New', exhibition: other }))).toEqual([404, 'sight.record']);
+  const many = (edits: object[]) => asked('POST', '/changes', {}, { body: { edits } });
+  expect(
+    await code(many([{ kind: 'edit', type: 'loan', id: hidden, version: '*', values: { title: 'x' } }])),
+  ).toEqual([...[404, 'sight.record']]);
+
+  // What she may she does; what follows is told as far as she sees it.
+  const saved = held(await patch(seen, { title: 'Robe of state' }));
+  expect([saved.status, saved.text]).toEqual([200, saved.text]);
+  const made = held(await add({ title: 'Cap', exhibition: mine }));
+  expect(made.status).toBe(201);
+  // Without an exhibition it is none of hers, but she entered it.
+  expect(held(await add({ title: 'Belt' })).status).toBe(201);
+  const loans = await asked('GET', '/records/{type}', { type: 'loan' });
+  expect(titles(held(loans))).toEqual(['Cap', 'Robe of state', 'Sash']);
+});
+
+test('roles together: all where one sees all; what one hides stays hidden; rights that show all see all', async () => {
+  expect(await roleAccess(workspace.key, 'editor')).toEqual(SEES);
+  for (const role of ['ruleWriter', 'administrator', 'bulkEditor'])
+    expect((await refusal(changeRoleAccess(by(), role, SEES))).code).toBe('role.access');
+  const wrong = {
+    loan: { ...ALL, fields: { title: 'hidden', nothing: 'seen' }, selection: 'none' },
+  } as const;
+  expect((await refusal(changeRoleAccess(by(), 'reader', wrong))).parts).toHaveLength(3);
+  const own = await makeRole(by(), { name: 'Partial', rights: ['see'] });
+  await changeRoleAccess(by(), own.key, { artefact: SEES.artefact! });
+  expect((await refusal(changeRole(by(), own.key, { name: 'Partial', rights: ['takeLive'] }))).code).toBe(
+    'role.access',
+  );
+  await changeAccess(by(), rita, own.key);
+  const loans = await asked('GET', '/records/{type}', { type: 'loan' });
+  expect(titles(loans)).toContain('Secret loan');
+  expect(loans.text).toContain('7171');
+  expect((await asked('GET', '/records/{type}', { type: 'artefact' })).status).toBe(404);
+  await changeRoleAccess(by(), own.key, {});
+  expect((await asked('GET', '/records/{type}', { type: 'artefact' })).status).toBe(200);
+});

@@ -204,7 +204,9 @@ export const ACCESS = {
       DELETE: inPart(saves('edit', { query: ['version'] })),
     },
   },
-  '/api/v1/workspaces/{w}/records/{type}/{id}/explanations/{field}': { GET: reads('from', 'limit') },
+  '/api/v1/workspaces/{w}/records/{type}/{id}/explanations/{field}': {
+    GET: inPart(reads('from', 'limit')),
+  },
   '/api/v1/workspaces/{w}/records/{type}/{id}/followers': { GET: reads() },
   '/api/v1/workspaces/{w}/records/{type}/{id}/history': { GET: inPart(reads('before', 'limit')) },
   '/api/v1/workspaces/{w}/records/{type}/{id}/recalculations/{field}': { POST: saves('edit') },

@@ -78,6 +78,16 @@ export type {
   ServiceView,
   TokenView,
 } from './sessions';
-export { isRole, RIGHTS, ROLES, rolesWith, type Right, type Role, type RoleView, whyMayNot } from './rights';
+export {
+  isRole,
+  RIGHTS,
+  ROLES,
+  rolesWith,
+  SHOWS_ALL,
+  type Right,
+  type Role,
+  type RoleView,
+  whyMayNot,
+} from './rights';
 export { APPROVED, type ApprovalKind, type ApprovalView, type TwoPeopleKind } from './approvals';
 export { safePath } from './safe-path';

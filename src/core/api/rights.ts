@@ -11,6 +11,9 @@ export const RIGHTS = {
 
 export type Right = keyof typeof RIGHTS;
 
+/** What shows all of a workspace: whoever may one of these sees all of it. */
+export const SHOWS_ALL: readonly Right[] = ['editMany', 'writeRules', 'takeLive', 'administer'];
+
 /** What somebody is in a workspace: one of those that every workspace has, or one of its own. */
 export interface RoleView {
   /** Of those that every workspace has as in `ROLES`; of its own an id. */

@@ -85,6 +85,8 @@ export interface PeopleAnswer {
   readonly roles: readonly RoleView[];
   /** Keys of the roles that want a second step of who signs in. */
   readonly wantSecond: readonly string[];
+  /** Keys of the roles that see only a part of it. */
+  readonly partial: readonly string[];
   /** What somebody else approves. */
   readonly twoPeople: readonly TwoPeopleKind[];
 }

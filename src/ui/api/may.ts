@@ -13,6 +13,12 @@ export function useWhyNot(right: Right): string | null {
   return whyMayNot(data.roles, namesOf(data.roles, member), right);
 }
 
+/** Whether whoever acts sees only a part of the workspace; `false` until it is known. */
+export function useSeesPart(): boolean {
+  const { id } = usePerson();
+  return usePeople().data?.people.find((one) => one.id === id)?.seesPart ?? false;
+}
+
 /** What somebody is in the workspace, by names. */
 export function namesOf(roles: readonly RoleView[], { access, groups }: MemberView): readonly string[] {
   const keys = new Set([access, ...groups.map((one) => one.access)]);

@@ -99,8 +99,12 @@ export const useRetiredRules = () =>
     queryFn: () => callApi<{ rules: RuleView[] }>('/rules?retired=true'),
   });
 
-export const useRules = () =>
-  useQuery({ queryKey: ['rules'], queryFn: () => callApi<{ rules: RuleView[] }>('/rules') });
+export const useRules = (isWanted = true) =>
+  useQuery({
+    queryKey: ['rules'],
+    queryFn: () => callApi<{ rules: RuleView[] }>('/rules'),
+    enabled: isWanted,
+  });
 
 /** The rules that are live, as they are live; pilots for their records. */
 export const liveOf = (rules: readonly RuleView[]): Rule[] =>
@@ -156,10 +160,11 @@ export const useRecord = (type: string, id: string, isWanted = true) =>
     refetchInterval: ({ state }) => (Object.keys(state.data?.asOf ?? {}).length > 0 ? WAITING : false),
   });
 
-export const useFollowers = (type: string, id: string) =>
+export const useFollowers = (type: string, id: string, isWanted = true) =>
   useQuery({
     queryKey: ['records', type, 'followers', id],
     queryFn: () => callApi<{ followers: DependantView[] }>(`/records/${type}/${id}/followers`),
+    enabled: isWanted,
   });
 
 /** What happened to a record, page by page, the latest first. */

@@ -12,12 +12,13 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { callApi } from './client';
 
 /** What waits for people, or what was decided; looked at again now and then, since others save too. */
-export const useProposals = (isDecided = false) =>
+export const useProposals = (isDecided = false, isWanted = true) =>
   useQuery({
     queryKey: ['records', 'proposals', isDecided],
     queryFn: () => callApi<ProposalList>(`/proposals${isDecided ? '?decided=true' : ''}`),
     placeholderData: keepPreviousData,
     refetchInterval: PROPOSED,
+    enabled: isWanted,
   });
 
 /** What went wrong by itself and wants a person. */

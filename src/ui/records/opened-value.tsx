@@ -6,6 +6,7 @@ import { Button, Drawer } from 'antd';
 import { useEffect } from 'react';
 import { Link } from '@/ui/kit/navigation';
 import { happened } from '@/ui/kit/happened';
+import { useSeesPart } from '@/ui/api/may';
 import { useExplanation, useRecord } from '@/ui/api/queries';
 import { ExplanationTable, MapTable, PiecesTable, recordsWords } from '@/ui/kit/explain/explanation-table';
 import { Loading } from '@/ui/kit/loading';
@@ -80,6 +81,12 @@ export function OpenedValue({ at, way, onOpen, onBack, onClose }: OpenedValuePro
   );
 }
 
+/** What counts besides, that whoever asks doesn't see. */
+function unseenWords({ records, text }: NonNullable<Explanation['unseen']>): string {
+  if (records === null) return 'and others that you may not see';
+  return `and ${writeCount(records)} records that you may not see${text === null ? '' : `: ${text}`}`;
+}
+
 function Opened({
   explanation,
   asOf,
@@ -92,7 +99,8 @@ function Opened({
   onOpen: (at: ValueAt) => void;
   more: React.ReactNode;
 }) {
-  const { stored, counted, total, rule, result, writtenBy, map } = explanation;
+  const { stored, counted, total, rule, result, writtenBy, map, unseen } = explanation;
+  const seesPart = useSeesPart();
   return (
     <>
       <div className={style.openedResult}>
@@ -104,9 +112,9 @@ function Opened({
         )}
       </div>
       <p className={style.openedRule}>
-        {rule.sentence} <Link href={`/rules/${rule.id}`}>Open the rule</Link>
+        {rule.sentence} {seesPart ? null : <Link href={`/rules/${rule.id}`}>Open the rule</Link>}
       </p>
-      {writtenBy ? (
+      {writtenBy && !seesPart ? (
         <p className={style.openedRule}>
           Last written on{' '}
           <Link href={`/ledger/${writtenBy.run}`}>
@@ -142,6 +150,7 @@ function Opened({
           )}
         />
       )}
+      {unseen ? <p className={style.openedRule}>{unseenWords(unseen)}</p> : null}
     </>
   );
 }

@@ -1,4 +1,4 @@
-import { isRole, RIGHTS, type Right, type RoleView } from '@/core/api';
+import { isRole, RIGHTS, SHOWS_ALL, type Right, type RoleView } from '@/core/api';
 import { Button, Checkbox } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
@@ -9,6 +9,7 @@ import { useTask } from '@/ui/kit/hooks/use-task';
 import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { clsx } from 'clsx';
 import { begun } from './begun';
+import { RoleAccessDialog } from './role-access-dialog';
 import { RoleDialog } from './role-dialog';
 import style from './settings.module.css';
 
@@ -16,12 +17,14 @@ interface RolesTableProps {
   readonly roles: readonly RoleView[];
   /** Keys of the roles that want a second step of who signs in. */
   readonly wantSecond: readonly string[];
+  /** Keys of the roles that see only a part. */
+  readonly partial: readonly string[];
   /** Why whoever acts may change nothing of it. */
   readonly whyNot: string | null;
 }
 
 /** What each role may, one line for each right; those of the workspace's own can be changed. */
-export function RolesTable({ roles, wantSecond, whyNot }: RolesTableProps) {
+export function RolesTable({ roles, wantSecond, partial, whyNot }: RolesTableProps) {
   const { id: person } = usePerson();
   const { isDemo } = useSession();
   const invalidate = useInvalidate();
@@ -41,6 +44,7 @@ export function RolesTable({ roles, wantSecond, whyNot }: RolesTableProps) {
       () => void invalidate.everything(),
     );
   };
+  const [seeing, setSeeing] = useState<RoleView | null>(null);
   const [opened, setOpened] = useState<RoleView | 'new' | null>(null);
   return (
     <section className={clsx('sheet', style.sheet)} aria-labelledby="roles">
@@ -88,6 +92,27 @@ export function RolesTable({ roles, wantSecond, whyNot }: RolesTableProps) {
               ))}
             </tr>
           ))}
+          {whyNot === null ? (
+            <tr>
+              <th scope="row">Sees</th>
+              {roles.map((role) => (
+                <td key={role.key}>
+                  {role.rights.some((right) => SHOWS_ALL.includes(right)) ? (
+                    'all'
+                  ) : (
+                    <Button
+                      size="small"
+                      type="text"
+                      aria-label={`What ${role.name} sees …`}
+                      onClick={() => setSeeing(role)}
+                    >
+                      {partial.includes(role.key) ? 'a part …' : 'all …'}
+                    </Button>
+                  )}
+                </td>
+              ))}
+            </tr>
+          ) : null}
           {isDemo ? null : (
             <tr>
               <th scope="row">Gives a second step, or a passkey, at signing in</th>
@@ -106,6 +131,7 @@ export function RolesTable({ roles, wantSecond, whyNot }: RolesTableProps) {
         </tbody>
       </table>
       <ProblemNotice error={task.error} />
+      {seeing ? <RoleAccessDialog role={seeing} onClose={() => setSeeing(null)} /> : null}
       {opened ? <RoleDialog role={opened === 'new' ? null : opened} onClose={() => setOpened(null)} /> : null}
     </section>
   );

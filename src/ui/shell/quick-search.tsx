@@ -8,6 +8,7 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useEffect, useId, useState } from 'react';
 import { useRouter } from '@/ui/kit/navigation';
 import { callApi } from '@/ui/api/client';
+import { useSeesPart } from '@/ui/api/may';
 import { useModelView, useRules } from '@/ui/api/queries';
 import { commandsFor, type Found } from './commands';
 import { clsx } from 'clsx';
@@ -17,7 +18,7 @@ import style from './quick-search.module.css';
 function useFound(text: string): { found: readonly Found[]; isCurrent: boolean } {
   const wanted = useDeferredValue(text.trim());
   const model = useModelView();
-  const rules = useRules();
+  const rules = useRules(!useSeesPart());
   const records = useQuery({
     queryKey: ['records', 'search', wanted],
     queryFn: () => callApi<{ records: FoundRecord[] }>(`/search?text=${encodeURIComponent(wanted)}`),

@@ -22,6 +22,7 @@ import { Shortcuts } from './shortcuts';
 import { UnsavedQuestion } from '@/ui/kit/unsaved';
 import { rememberForm } from '@/ui/api/form';
 import { rememberWorkspace } from './last-workspace';
+import { useSeesPart } from '@/ui/api/may';
 import { usePerson } from '@/ui/api/person';
 import { useSession } from '@/ui/api/session';
 import { PersonSwitch } from './person-switch';
@@ -40,6 +41,10 @@ const PLACES = [
   { path: '/settings', name: 'Settings', glyph: SettingsGlyph },
 ] as const;
 
+/** Places that show whoever sees only a part of the workspace that part; all others would show all. */
+const isOpen = (path: string): boolean =>
+  ['/records', '/joined', '/settings'].some((place) => path.startsWith(place)) && !path.includes('/import');
+
 /** Loaded when it is first opened. */
 const HelpPanel = dynamic(() => import('@/ui/help/help-panel').then((module) => module.HelpPanel), {
   ssr: false,
@@ -52,7 +57,8 @@ export function Shell({ children }: { children: ReactNode }) {
   const workspace = useWorkspaceKey();
   useEffect(() => rememberWorkspace(workspace), [workspace]);
   useForm(workspace);
-  const { data: proposals } = useProposals();
+  const seesPart = useSeesPart();
+  const { data: proposals } = useProposals(false, !seesPart);
   const waiting = (proposals?.open ?? 0) + (proposals?.told ?? 0);
   const [isHelped, keepHelp] = useHelp();
   const help = useRef<HTMLButtonElement>(null);
@@ -64,7 +70,7 @@ export function Shell({ children }: { children: ReactNode }) {
   return (
     <div className={isHelped ? 'shell shell-helped' : 'shell'}>
       <nav className="rail" aria-label="Places">
-        <Link href="/today" className={style.railMark}>
+        <Link href={seesPart ? '/records' : '/today'} className={style.railMark}>
           <OikonMark />
           Oikon
           {isDemo ? (
@@ -78,22 +84,24 @@ export function Shell({ children }: { children: ReactNode }) {
         </Link>
         <WorkspaceName workspace={workspace} />
         <QuickSearch />
-        {PLACES.map(({ path: to, name, glyph: Glyph }) => (
-          <Link
-            key={to}
-            href={to}
-            className={style.railPlace}
-            aria-current={path.startsWith(to) ? 'page' : undefined}
-          >
-            <Glyph size={22} />
-            {name}
-            {to === '/today' && waiting > 0 ? (
-              <span className={style.railCount} aria-label={`${waiting} wait`}>
-                {waiting > 99 ? '99+' : waiting}
-              </span>
-            ) : null}
-          </Link>
-        ))}
+        {(seesPart ? PLACES.filter(({ path: to }) => isOpen(to)) : PLACES).map(
+          ({ path: to, name, glyph: Glyph }) => (
+            <Link
+              key={to}
+              href={to}
+              className={style.railPlace}
+              aria-current={path.startsWith(to) ? 'page' : undefined}
+            >
+              <Glyph size={22} />
+              {name}
+              {to === '/today' && waiting > 0 ? (
+                <span className={style.railCount} aria-label={`${waiting} wait`}>
+                  {waiting > 99 ? '99+' : waiting}
+                </span>
+              ) : null}
+            </Link>
+          ),
+        )}
         <button
           ref={help}
           type="button"
@@ -109,11 +117,26 @@ export function Shell({ children }: { children: ReactNode }) {
       </nav>
       <UnsavedQuestion />
       <Shortcuts />
-      <main className="place">{children}</main>
+      <main className="place">{seesPart && !isOpen(path) ? <Closed /> : children}</main>
       {isHelped ? <HelpPanel onClose={() => setHelp(false)} /> : null}
     </div>
   );
 }
+
+/** Stands for a place that would show what somebody doesn't see. */
+const Closed = () => (
+  <>
+    <header className="place-head">
+      <h1>This place shows all of the workspace</h1>
+    </header>
+    <div className="place-body">
+      <p>
+        What you are here shows you a part of it: the records that you see are under{' '}
+        <Link href="/records">Records</Link>. Whoever administers the workspace says what you see.
+      </p>
+    </div>
+  </>
+);
 
 /** F1 opens help, and closes it. */
 function useHelpKey(toggle: () => void): void {

@@ -198,6 +198,7 @@ test('every route either heeds what somebody sees, or is closed to them', async 
     'GET /records/{type}',
     'GET /records/{type}/export',
     'GET /records/{type}/{id}',
+    'GET /records/{type}/{id}/explanations/{field}',
     'GET /records/{type}/{id}/history',
     'GET /search',
     'GET /types',
@@ -296,6 +297,36 @@ test('what isn’t seen isn’t changed, linked to or deleted; what is only look
   expect(held(await add({ title: 'Belt' })).status).toBe(201);
   const loans = await asked('GET', '/records/{type}', { type: 'loan' });
   expect(titles(held(loans))).toEqual(['Cap', 'Robe of state', 'Sash']);
+});
+
+test('an opened value shows the records that are seen, and all others together; where one could be told, not even that', async () => {
+  const total = (id: string) =>
+    asked('GET', '/records/{type}/{id}/explanations/{field}', {
+      type: 'exhibition',
+      id,
+      field: 'insuredTotal',
+    });
+  // It reads what is hidden: closed.
+  expect((held(await total(mine)).json() as { code: string }).code).toBe('sight.part');
+  const dear = (id: string, title: string, value: string) =>
+    ({
+      kind: 'create',
+      type: 'loan',
+      id,
+      values: { title, exhibition: mine, stage: 'agreed', insuredValue: value },
+    }) as const;
+  const by2 = { workspace: workspace.key, person: TESTER.id };
+  await changeRoleAccess(by(), 'editor', { loan: { ...ALL, fields: {}, selection: 'dear' } });
+  await saveEdits({ ...by2, edits: [dear(uuid('41'), 'Pin', '0.25')] });
+  const one = (await total(mine)).json() as { members: { title: string }[]; unseen: object; counted: number };
+  expect(one.members.map(({ title }) => title)).not.toContain('Pin');
+  expect(one.unseen).toEqual({ records: null, text: null });
+  await saveEdits({ ...by2, edits: [dear(uuid('42'), 'Needle', '0.50')] });
+  const two = (await total(mine)).json() as typeof one;
+  expect(two.unseen).toEqual({ records: 2, text: '0.75 GBP' });
+  expect(two.counted).toBe(one.counted);
+  expect((await total(other)).status).toBe(200);
+  await changeRoleAccess(by(), 'editor', SEES);
 });
 
 test('roles together: all where one sees all; what one hides stays hidden; rights that show all see all', async () => {

@@ -82,6 +82,11 @@ export interface Explanation {
   readonly members: readonly MemberView[];
   readonly counted: number;
   readonly total: number;
+  /**
+   * Of what counts besides, that whoever asks doesn't see: how many records, and what they give together, in words. `null` for either where one could be told
+   * from the rest. Left out where all is seen.
+   */
+  readonly unseen?: { readonly records: number | null; readonly text: string | null };
   /** Where the next page of members starts; `null` on the last. */
   readonly next: number | null;
   /** Of a formula: what its pieces come to. */

@@ -1,4 +1,4 @@
-import type { Right, RoleView } from '@/core/api';
+import { type RoleView, SHOWS_ALL } from '@/core/api';
 import { checkAccess, type RoleAccess } from '@/core/model';
 import { foundIn } from '@/core/values';
 import { QueryTypes } from 'sequelize';
@@ -10,9 +10,6 @@ import { inChange } from '@/server/store/session/transactions';
 import { loadWorkspace } from '@/server/store/session/workspace';
 import { run } from '@/server/store/sql/sql';
 import { type ByAdministrator, checkRole } from './administering';
-
-/** What shows all of a workspace: whoever may one of these sees all. */
-const SHOWS_ALL: readonly Right[] = ['editMany', 'writeRules', 'takeLive', 'administer'];
 
 /** What a role sees and may less than all; types that aren't named it sees all of. */
 export async function roleAccess(key: string, role: string): Promise<RoleAccess> {

@@ -12,7 +12,7 @@ import { run, tableOf } from '@/server/store/sql/sql';
 import { checkType } from './records';
 
 /** Ids of records, by type, that somebody sees of those that are asked for. */
-async function seenIds(
+export async function seenIds(
   transaction: Transaction,
   { model, schema }: LoadedWorkspace,
   wanted: Wanted,

@@ -36,8 +36,8 @@ export async function listPeople({ id: workspace }: LoadedWorkspace): Promise<Pe
         WHERE r.workspace_id = $1 ORDER BY lower(g.name)`,
       { bind, type: QueryTypes.SELECT },
     ),
-    database().query<{ wantSecond: string[]; twoPeople: TwoPeopleKind[] }>(
-      'SELECT second_factor AS "wantSecond", two_people AS "twoPeople" FROM workspace WHERE id = $1',
+    database().query<{ wantSecond: string[]; twoPeople: TwoPeopleKind[]; partial: string[] }>(
+      'SELECT second_factor AS "wantSecond", two_people AS "twoPeople", ARRAY(SELECT a.role FROM role_access a WHERE a.workspace_id = workspace.id) AS partial FROM workspace WHERE id = $1',
       {
         bind,
         type: QueryTypes.SELECT,
@@ -59,7 +59,13 @@ export async function listPeople({ id: workspace }: LoadedWorkspace): Promise<Pe
     };
   });
   const wantSecond = roles.map(({ key }) => key).filter((key) => wanting?.wantSecond.includes(key));
-  return { people: views, roles, wantSecond, twoPeople: wanting?.twoPeople ?? [] };
+  return {
+    people: views,
+    roles,
+    wantSecond,
+    partial: wanting?.partial ?? [],
+    twoPeople: wanting?.twoPeople ?? [],
+  };
 }
 
 /** Everybody of the installation. */

@@ -2,6 +2,7 @@
 
 import { writeCount } from '@/core/values';
 import { Link } from '@/ui/kit/navigation';
+import { useSeesPart } from '@/ui/api/may';
 import { useFollowers } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { KindGlyph } from '@/ui/theme/glyphs';
@@ -10,7 +11,9 @@ import style from './dependants.module.css';
 
 /** Which other records may change when this one does, and by which rules. */
 export function Followers({ type, id }: { type: string; id: string }) {
-  const { data, error } = useFollowers(type, id);
+  // What follows by which rules would tell more than is seen.
+  const seesPart = useSeesPart();
+  const { data, error } = useFollowers(type, id, !seesPart);
   if (error) return <ProblemNotice error={error} />;
   if (!data || data.followers.length === 0) return null;
   return (

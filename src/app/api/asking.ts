@@ -1,5 +1,5 @@
 import { type Sight, sightOf } from '@/core/model';
-import { RIGHTS, whyMayNot } from '@/core/api';
+import { type Right, RIGHTS, whyMayNot } from '@/core/api';
 import { checkPerson, checkSomebody } from '@/server/queries/workspaces/people';
 import { Refusal } from '@/server/refusal';
 import { CLIENT_HEADER, PAGE_HEADER } from '@/server/requests/front';
@@ -8,8 +8,9 @@ import { settings } from '@/server/settings';
 import { rolesOf, type Standing, standingIn } from '@/server/sign-in/roles';
 import { checkSecond } from '@/server/sign-in/second-step';
 import { type Client, renewedBy, type SignedIn } from '@/server/sign-in/sessions';
-import { isToken, tokenBy } from '@/server/sign-in/tokens';
+import { type ByToken, isToken, tokenBy } from '@/server/sign-in/tokens';
 import { loadWorkspace } from '@/server/store/session/workspace';
+import { PERSON_COOKIE } from '@/ui/api/person-cookie';
 import type { Access } from './access';
 
 /** Who asks: in the demo whoever the header `Oikon-Person` names, elsewhere who is signed in. */
@@ -50,6 +51,11 @@ function keptBy(request: Request, name: string): string | null {
   return secret && /^[A-Za-z0-9_-]{43}$/.test(secret) ? secret : null;
 }
 
+const demoPersonOf = (request: Request): string | null =>
+  new RegExp(`(?:^|; )${PERSON_COOKIE}=([0-9a-f-]{36})(?:;|$)`).exec(
+    request.headers.get('cookie') ?? '',
+  )?.[1] ?? null;
+
 const secretOf = (request: Request): string | null => keptBy(request, sessionCookie());
 export const visitOf = (request: Request): string | null => keptBy(request, cookieNamed('oikon-visit'));
 
@@ -76,10 +82,12 @@ export async function askingBy(request: Request, access: Access, w: string | und
   const client = clientOf(request);
   if (settings().isDemo) {
     await checkWho(who, named, w);
-    const standing = w !== undefined && named !== '' ? await standingIn(w, named) : null;
+    // Who only looks is who the browser remembers.
+    const looking = named || (who === 'anyone' ? (demoPersonOf(request) ?? '') : '');
+    const standing = w !== undefined && looking !== '' ? await standingIn(w, looking) : null;
     // Who only looks needn't say who they are.
     if (w !== undefined && (standing !== null || who === 'person')) await checkRight(access, w, standing);
-    const sight = checkSight(access, standing, named);
+    const sight = checkSight(access, standing, looking);
     return { person: named, signedIn: null, client, sight, tells: {} };
   }
   const bearer = bearerOf(request);
@@ -109,12 +117,7 @@ export async function askingBy(request: Request, access: Access, w: string | und
       throw new Refusal(404, 'workspace.unknown', `There is no workspace “${w}”. Check the address.`);
     checkSecond(standing, signedIn.factors);
     await checkRight(access, w, standing);
-    if (token && access.right !== null && !token.rights.has(access.right))
-      throw new Refusal(
-        403,
-        'right.missing',
-        `This token wasn’t given what it takes to ${RIGHTS[access.right]}. Make another that may.`,
-      );
+    if (token && access.right !== null) checkGiven(token, access.right);
   }
   const sight = w === undefined ? null : checkSight(access, signedIn.standing, person);
   if (who === 'account' && token)
@@ -137,12 +140,36 @@ const counted = (signedIn: SignedIn | null, address: string): Promise<Readonly<R
 };
 
 /** Refuses what somebody's roles don't allow, and says who may. */
-async function checkRight({ right, asks }: Access, w: string, standing: Standing | null): Promise<void> {
+async function checkRight(
+  { right, asks }: Pick<Access, 'right' | 'asks'>,
+  w: string,
+  standing: Standing | null,
+): Promise<void> {
   if (right === null || standing?.rights.has(right)) return;
   const why = whyMayNot(await rolesOf(w), standing?.names ?? [], right);
   if (asks !== undefined && standing?.rights.has(asks))
     throw new Refusal(403, 'approval.needed', `${why} Ask one of them to approve it.`);
   throw new Refusal(403, 'right.missing', `${why} Ask somebody who may.`);
+}
+
+/** Refuses who may not do more than the route itself takes. */
+export async function needRight(
+  { person, signedIn }: Pick<Asking, 'person' | 'signedIn'>,
+  w: string,
+  right: Right,
+): Promise<void> {
+  await checkRight({ right }, w, await standingIn(w, person));
+  if (signedIn && 'rights' in signedIn) checkGiven(signedIn as ByToken, right);
+}
+
+/** Refuses what a token wasn't given. */
+function checkGiven({ rights }: ByToken, right: Right): void {
+  if (rights.has(right)) return;
+  throw new Refusal(
+    403,
+    'right.missing',
+    `This token wasn’t given what it takes to ${RIGHTS[right]}. Make another that may.`,
+  );
 }
 
 /** What somebody sees of a workspace who sees only a part; refuses what would show all of it. */

@@ -210,7 +210,7 @@ export const PROBLEM_CODES = {
   /** A rule’s pace. */
   pace: ['now'],
   /** Who acts. */
-  person: ['email', 'other', 'unknown'],
+  person: ['email', 'gone', 'other', 'unknown'],
   /** The site whose page asks. */
   origin: ['other'],
   /** A name of a role, a group or a service. */
@@ -321,7 +321,7 @@ export const PROBLEM_CODES = {
   /** Being signed in. */
   session: ['none', 'second', 'unknown'],
   /** What somebody sees who sees only a part of a workspace. */
-  sight: ['part', 'record'],
+  sight: ['brings', 'part', 'record'],
   /** Signing in. */
   signIn: ['code', 'demo', 'noMail', 'noProvider', 'wait', 'wrong'],
   /** A strength of proofs. */

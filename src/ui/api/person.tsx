@@ -1,7 +1,8 @@
 'use client';
 
 import { createContext, type ReactNode, useContext, useMemo, useSyncExternalStore } from 'react';
-import type { PersonView } from '@/core/api';
+import type { MemberView, PersonView } from '@/core/api';
+import { PERSON_COOKIE } from './person-cookie';
 import { useEverybody, usePeople } from './queries';
 import { useSession } from './session';
 
@@ -48,6 +49,7 @@ function PersonAmong({
     () => null,
   );
   const session = useSession();
+  const partial = useMemo(() => partialOf(people), [people]);
   const acting = useMemo<Acting>(() => {
     if (!session.isDemo) return { people, id: session.person?.id ?? null, choose: () => undefined };
     const known = people.find((person) => person.id === remembered) ?? people[0];
@@ -55,11 +57,18 @@ function PersonAmong({
       ...{ people, id: known?.id ?? null },
       choose: (id) => {
         localStorage.setItem(KEY, id);
+        document.cookie = `${PERSON_COOKIE}=${id}; path=/; samesite=lax`;
+        // What one of them sees isn't shown to the other.
+        if ([id, known?.id].some((one) => partial.has(one ?? ''))) return void location.reload();
         listeners.forEach((listener) => listener());
       },
     };
-  }, [people, remembered, session]);
+  }, [people, remembered, session, partial]);
   return <Context value={acting}>{children}</Context>;
 }
+
+/** Ids of those who see only a part of the workspace. */
+const partialOf = (people: readonly (PersonView | MemberView)[]): ReadonlySet<string> =>
+  new Set(people.flatMap((one) => ('seesPart' in one && one.seesPart ? [one.id] : [])));
 
 export const usePerson = (): Acting => useContext(Context);

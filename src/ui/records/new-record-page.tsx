@@ -4,7 +4,6 @@ import { type RecordType, typeIn } from '@/core/model';
 import type { WireValue } from '@/core/values';
 import type { WireRecord } from '@/core/verify';
 import type { FilledView, ModelView, RecordView, SavedRun } from '@/core/api';
-import { Button } from 'antd';
 import { useSearchParams } from 'next/navigation';
 import { useMemo, useState } from 'react';
 import { useTask } from '@/ui/kit/hooks/use-task';
@@ -22,6 +21,7 @@ import { savedWords } from '@/ui/records/form/use-save';
 import { clsx } from 'clsx';
 import recordsStyle from './records.module.css';
 import style from './new-record-page.module.css';
+import { MayButton } from '@/ui/kit/may-button';
 
 /** A record that isn't there yet; links may be given in the address (`?loan=…`). */
 export function NewRecordPage({ type }: { type: string }) {
@@ -149,9 +149,9 @@ function NewRecord({ view, type, filled }: { view: ModelView; type: string; fill
             <Unplaced model={model} type={type} problem={problem} />
             <span className="quiet">What rules keep is filled in as it is saved.</span>
             <ButtonLink href={`/records/${type}`}>Give up</ButtonLink>
-            <Button type="primary" htmlType="submit" disabled={isInvalid} loading={isBusy}>
+            <MayButton right="edit" type="primary" htmlType="submit" disabled={isInvalid} loading={isBusy}>
               Save
-            </Button>
+            </MayButton>
           </div>
         </form>
       </div>

@@ -22,6 +22,8 @@ import { RecordForm } from './form/record-form';
 import { wordsFor } from './words';
 import { clsx } from 'clsx';
 import style from './record-page.module.css';
+import { useSeesPart } from '@/ui/api/may';
+import { MayButton } from '@/ui/kit/may-button';
 
 /** One record: its fields, what hangs under it, its history; kept values can be opened. */
 export function RecordPage({ type, id }: { type: string; id: string }) {
@@ -55,6 +57,7 @@ function OneRecord({ view, found }: { view: ModelView; found: RecordView }) {
   const title = String(record.values[type.title]);
   const opened = way.at(-1);
   const isBesideThere = useBesideThere();
+  const seesPart = useSeesPart();
   return (
     <>
       <header className="place-head">
@@ -65,16 +68,18 @@ function OneRecord({ view, found }: { view: ModelView; found: RecordView }) {
         <h1 title={title}>{title}</h1>
         <div className="place-actions">
           {record.deleted ? (
-            <Button type="primary" onClick={() => setBinning('restore')}>
+            <MayButton right="edit" type="primary" onClick={() => setBinning('restore')}>
               Restore …
-            </Button>
+            </MayButton>
           ) : (
             <>
               <Makers found={found} />
-              <ButtonLink href={`/bench?type=${record.type}&id=${record.id}`}>Try on the bench</ButtonLink>
-              <Button type="text" danger onClick={() => setBinning('delete')}>
+              {seesPart ? null : (
+                <ButtonLink href={`/bench?type=${record.type}&id=${record.id}`}>Try on the bench</ButtonLink>
+              )}
+              <MayButton right="edit" type="text" danger onClick={() => setBinning('delete')}>
                 Delete …
-              </Button>
+              </MayButton>
             </>
           )}
         </div>

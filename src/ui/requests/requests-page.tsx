@@ -3,7 +3,7 @@
 import { isUnread, type WireValue, writeDate } from '@/core/values';
 import type { RequestView } from '@/core/api';
 import { PlusOutlined } from '@ant-design/icons';
-import { Button, Form, Input } from 'antd';
+import { Form, Input } from 'antd';
 import { Dialog } from '@/ui/kit/dialog';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
@@ -17,6 +17,7 @@ import { usePerson } from '@/ui/api/person';
 import { metWords } from './words';
 import requestsStyle from './requests.module.css';
 import style from './requests-page.module.css';
+import { MayButton } from '@/ui/kit/may-button';
 
 /** What colleagues asked for, and how much of it is met. */
 export function RequestsPage() {
@@ -33,9 +34,14 @@ export function RequestsPage() {
         </span>
         <div className="place-actions">
           <ButtonLink href="/rules">To the rules</ButtonLink>
-          <Button type="primary" icon={<PlusOutlined />} onClick={() => setAdding(true)}>
+          <MayButton
+            right="writeRules"
+            type="primary"
+            icon={<PlusOutlined />}
+            onClick={() => setAdding(true)}
+          >
             Write a request down
-          </Button>
+          </MayButton>
         </div>
       </header>
       <div className="place-body">

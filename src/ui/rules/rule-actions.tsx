@@ -11,6 +11,7 @@ import { when } from '@/ui/kit/values/when';
 import { useSaveKey } from '@/ui/kit/hooks/use-save-key';
 import { benchPath } from '@/ui/kit/paths';
 import style from './rule-actions.module.css';
+import { MayButton } from '@/ui/kit/may-button';
 
 export interface Saving {
   readonly isBusy: boolean;
@@ -64,13 +65,14 @@ export function RuleActions(props: ActionProps) {
   return (
     <div className="place-actions">
       {rule?.state === 'draft' ? (
-        <Button type="text" danger onClick={remove}>
+        <MayButton right="writeRules" type="text" danger onClick={remove}>
           Delete
-        </Button>
+        </MayButton>
       ) : null}
       {rule ? <ButtonLink href={benchPath(rule)}>Try on the bench</ButtonLink> : null}
       {rule?.state === 'paused' ? (
-        <Button
+        <MayButton
+          right="takeLive"
           type="text"
           loading={saving.isBusy}
           onClick={() =>
@@ -81,42 +83,49 @@ export function RuleActions(props: ActionProps) {
           }
         >
           Retire
-        </Button>
+        </MayButton>
       ) : null}
       {rule?.state === 'live' ? (
-        <Button
+        <MayButton
+          right="takeLive"
           loading={saving.isBusy}
           onClick={() =>
             void setState('paused').then((done) => done && message.success('Paused. Its values stand still.'))
           }
         >
           Pause
-        </Button>
+        </MayButton>
       ) : null}
       {onKeep ? (
         <Tooltip title="It stands under the rules, for whoever goes on with it.">
-          <Button loading={saving.isBusy} onClick={onKeep}>
+          <MayButton right="writeRules" loading={saving.isBusy} onClick={onKeep}>
             Keep it unfinished
-          </Button>
+          </MayButton>
         </Tooltip>
       ) : null}
-      <Button
+      <MayButton
+        right="writeRules"
         type={rule && !isChanged ? 'default' : 'primary'}
         disabled={!canSave}
         loading={saving.isBusy}
         onClick={save}
       >
         {rule ? 'Save' : 'Save as draft'}
-      </Button>
+      </MayButton>
       {rule && !isLiveAsIs ? (
         <Tooltip title={why}>
-          <Button type={isChanged ? 'default' : 'primary'} disabled={why !== null} onClick={onPreview}>
+          <MayButton
+            right="writeRules"
+            type={isChanged ? 'default' : 'primary'}
+            disabled={why !== null}
+            onClick={onPreview}
+          >
             {rule.pilot
               ? 'From pilot to live …'
               : rule.state === 'live'
                 ? 'Take the change live …'
                 : 'Take it live …'}
-          </Button>
+          </MayButton>
         </Tooltip>
       ) : null}
     </div>

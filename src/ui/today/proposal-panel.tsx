@@ -20,6 +20,7 @@ import { useDeciding } from './use-deciding';
 import { whatWords } from './words';
 import kitStyle from '@/ui/kit/kit.module.css';
 import style from './proposal-panel.module.css';
+import { MayButton } from '@/ui/kit/may-button';
 
 /** One proposal: what it would write, where a person may change it first, and all that would follow. */
 export function ProposalPanel({ proposal }: { proposal: ProposalView }) {
@@ -74,7 +75,9 @@ export function ProposalPanel({ proposal }: { proposal: ProposalView }) {
             >
               {kind === 'choose' ? 'Link it so' : isChanged ? 'Approve as changed' : 'Approve'}
             </Button>
-            <Button onClick={() => setRefusing(true)}>Refuse …</Button>
+            <MayButton right="edit" onClick={() => setRefusing(true)}>
+              Refuse …
+            </MayButton>
             {isChanged ? (
               <Button type="text" onClick={() => setChanged({})}>
                 As proposed again

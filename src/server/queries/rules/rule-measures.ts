@@ -1,5 +1,5 @@
 import { firstIn } from '@/core/values';
-import { compileRule, type Rule, type RuleDefinition } from '@/core/rules';
+import { compileRule, isCreate, partsOf, type Rule, type RuleDefinition } from '@/core/rules';
 import {
   closedFields,
   type FieldMeasure,
@@ -11,6 +11,7 @@ import {
 import type { Transaction } from 'sequelize';
 import { refuse } from '@/server/refusal';
 import { columnOf, quote, run, tableOf } from '@/server/store/sql/sql';
+import { peopleFindings } from './people-findings';
 import { inSnapshot } from '@/server/store/session/transactions';
 import { currentWorkspace, type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
 
@@ -40,7 +41,15 @@ export async function ruleMeasures(key: string, definition: RuleDefinition): Pro
     // Where a rule keeps the field already imports can't fill it.
     for (const ref of closedFields(workspace.model, definition).filter((one) => !workspace.plan.keeper(one)))
       imports.push(...(await importsInto(transaction, workspace, ref)));
-    return measuredFindings(workspace.model, definition, fields, imports);
+    return [
+      ...measuredFindings(workspace.model, definition, fields, imports),
+      ...(await peopleFindings(
+        transaction,
+        workspace,
+        definition,
+        isCreate(compiled.rule) ? [] : partsOf(compiled.rule),
+      )),
+    ];
   });
 }
 

@@ -4,7 +4,7 @@ import { type Field, type Link as ModelLink, type Model, typeIn } from '@/core/m
 import { writeCount } from '@/core/values';
 import type { WireRecord } from '@/core/verify';
 import type { ModelView, RecordList } from '@/core/api';
-import { Button, Select } from 'antd';
+import { Select } from 'antd';
 import { useMemo, useState } from 'react';
 import { Link } from '@/ui/kit/navigation';
 import { useAnyRecords, useRecordPages } from '@/ui/api/queries';
@@ -20,6 +20,7 @@ import { clsx } from 'clsx';
 import formStyle from './form.module.css';
 import kitStyle from '@/ui/kit/kit.module.css';
 import style from './child-lists.module.css';
+import { MayButton } from '@/ui/kit/may-button';
 
 /** What stands on one line, however narrow its column. */
 const isDay = ({ type: { kind } }: Field): boolean => kind === 'date' || kind === 'dateTime';
@@ -215,9 +216,15 @@ function ChildList({ model, view, link, parent }: ChildListProps) {
         ) : null}
         {data && data.records.length > 0 && !over ? <Trend {...{ model, link, parent }} /> : null}
         {data && data.records.length > 0 && !isEditing ? (
-          <Button size="small" type="text" className={style.childEdit} onClick={() => setEditing(true)}>
+          <MayButton
+            right="edit"
+            size="small"
+            type="text"
+            className={style.childEdit}
+            onClick={() => setEditing(true)}
+          >
             Edit here
-          </Button>
+          </MayButton>
         ) : null}
         <Link className={style.childAdd} href={`/records/${link.type}/new?${link.link}=${parent}`}>
           Add {article(type.name)} {type.name.toLowerCase()}

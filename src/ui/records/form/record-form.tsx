@@ -25,6 +25,7 @@ import formStyle from './form.module.css';
 import kitStyle from '@/ui/kit/kit.module.css';
 import recordsStyle from '@/ui/records/records.module.css';
 import style from './record-form.module.css';
+import { MayButton } from '@/ui/kit/may-button';
 
 export interface RecordFormProps {
   readonly model: Model;
@@ -85,14 +86,15 @@ export function RecordForm({ model, view, found, onOpen }: RecordFormProps) {
         <Button disabled={changed.length === 0} onClick={reset}>
           Give up changes
         </Button>
-        <Button
+        <MayButton
+          right="edit"
           type="primary"
           htmlType="submit"
           disabled={changed.length === 0 || isInvalid}
           loading={saving.isBusy}
         >
           Save
-        </Button>
+        </MayButton>
       </div>
       {saving.many ? (
         <ManyDialog

@@ -17,6 +17,7 @@ import { RehearsedDialog } from '@/ui/records/rehearsed-dialog';
 import { clsx } from 'clsx';
 import recordsStyle from '@/ui/records/records.module.css';
 import style from './bulk-edit.module.css';
+import { MayButton } from '@/ui/kit/may-button';
 
 /** Most records that one run takes from a list. */
 export const MOST_MARKED = 5_000;
@@ -57,19 +58,19 @@ export function MarkedBar({ model, view, type, marked, all, list, readAll, onMar
           Mark all {writeCount(all)}
         </Button>
       ) : null}
-      <Button size="small" type="primary" onClick={() => setOpen('edit')}>
+      <MayButton right="edit" size="small" type="primary" onClick={() => setOpen('edit')}>
         Edit together …
-      </Button>
-      <Button size="small" danger onClick={() => setOpen('delete')}>
+      </MayButton>
+      <MayButton right="edit" size="small" danger onClick={() => setOpen('delete')}>
         Delete …
-      </Button>
+      </MayButton>
       <Button size="small" onClick={() => onMark([])}>
         Unmark
       </Button>
       {all === null ? (
-        <Button size="small" onClick={() => setOpen('editAll')}>
+        <MayButton right="editMany" size="small" onClick={() => setOpen('editAll')}>
           Edit the whole list …
-        </Button>
+        </MayButton>
       ) : null}
       <ProblemNotice error={problem} />
       {open === 'edit' ? (

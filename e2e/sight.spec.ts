@@ -1,0 +1,80 @@
+import { expect, type Page, test } from './test';
+
+async function actAs(page: Page, name: string): Promise<void> {
+  await page.getByRole('button', { name: /^Acting as/ }).click();
+  await page.getByRole('menuitem', { name: new RegExp(`^${name}`) }).click();
+  await expect(page.getByRole('button', { name: `Acting as ${name}. Change who acts` })).toBeVisible();
+}
+
+const dialog = (page: Page) => page.getByRole('dialog');
+
+/** Chooses in a list of a dialog. */
+async function pick(page: Page, label: string, option: string): Promise<void> {
+  await page.getByRole('combobox', { name: label }).click();
+  await page.locator(`.ant-select-item-option[title="${option}"]`).last().click();
+}
+
+test('a role sees its own loans without their fees: in lists, search and opened values; all else is closed to it', async ({
+  page,
+}) => {
+  await test.step('an administrator says what a reader sees', async () => {
+    await page.goto('/w/wrenfield/settings');
+    await page.getByRole('button', { name: 'What Reader sees …' }).click();
+    await pick(page, 'Whose Loans', 'whose Coordinator is me');
+    await dialog(page).getByRole('checkbox', { name: 'May see Rates' }).click();
+    await dialog(page)
+      .getByRole('button', { name: /^Fields of Loans/ })
+      .click();
+    await pick(page, 'Fee of Loans', 'hidden');
+    await page.keyboard.press('Escape');
+    await expect(dialog(page).getByRole('button', { name: 'Fields of Loans: 1 hidden' })).toBeVisible();
+    await dialog(page).getByRole('button', { name: 'Save it' }).click();
+    await expect(page.getByText('Whoever is Reader sees that from now on')).toBeVisible();
+    await expect(page.getByRole('button', { name: 'What Reader sees …' })).toHaveText('a part …');
+  });
+
+  await test.step('a reader sees that, and no other place', async () => {
+    await actAs(page, 'Callum Reyes');
+    await expect(page.getByRole('navigation', { name: 'Places' }).getByRole('link')).toHaveText([
+      ...[/Oikon/, /Wrenfield Touring/, 'Records', 'Settings'],
+    ]);
+    await page.goto('/w/wrenfield/rules');
+    await expect(page.getByRole('heading', { name: 'This place shows all of the workspace' })).toBeVisible();
+    await page.goto('/w/wrenfield/records/loan');
+    await expect(page.getByText('7 in all')).toBeVisible();
+    await expect(page.getByRole('columnheader', { name: 'Fee' })).toHaveCount(0);
+    await page.getByRole('link', { name: 'Calder Vale Museum, figureheads' }).click();
+    await expect(page.getByRole('form', { name: 'Fields' })).toBeVisible();
+    await expect(page.getByRole('textbox', { name: 'Fee' })).toHaveCount(0);
+    await page.waitForLoadState('networkidle');
+    await expect(page.locator('[role="alert"]:not(#__next-route-announcer__)')).toHaveCount(0);
+  });
+
+  await test.step('a kept value is seen whole; opened it shows hers, and the rest together', async () => {
+    await page.goto('/w/wrenfield/records/institution');
+    await page.getByPlaceholder('Search institutions').fill('Aldermoor Museums Trust');
+    await page.getByRole('link', { name: 'Aldermoor Museums Trust', exact: true }).first().click();
+    await page
+      .getByRole('button', { name: /^Lent total.*Open/ })
+      .first()
+      .click();
+    await expect(
+      page.getByText(/records that you may not see: .* GBP|and others that you may not see/),
+    ).toBeVisible();
+  });
+
+  await test.step('and all again', async () => {
+    await page.goto('/w/wrenfield/settings');
+    await actAs(page, 'Ines Valcourt');
+    await page.getByRole('button', { name: 'What Reader sees …' }).click();
+    await pick(page, 'Whose Loans', 'anybody’s');
+    await dialog(page).getByRole('checkbox', { name: 'May see Rates' }).click();
+    await dialog(page)
+      .getByRole('button', { name: /^Fields of Loans/ })
+      .click();
+    await pick(page, 'Fee of Loans', 'may change');
+    await page.keyboard.press('Escape');
+    await dialog(page).getByRole('button', { name: 'Save it' }).click();
+    await expect(page.getByRole('button', { name: 'What Reader sees …' })).toHaveText('all …');
+  });
+});

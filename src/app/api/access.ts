@@ -96,7 +96,10 @@ export const ACCESS = {
   '/api/v1/groups': { GET: overlooks(), POST: installs({ body: json() }) },
   '/api/v1/groups/{id}': { PATCH: installs({ body: json() }), DELETE: installs() },
   '/api/v1/people': { GET: reads() },
-  '/api/v1/people/{id}': { PATCH: installs({ body: json() }) },
+  '/api/v1/people/{id}': {
+    PATCH: { who: 'account', right: null, work: 'save', saves: true, body: json() },
+  },
+  '/api/v1/people/{id}/data': { GET: overlooks(), DELETE: installs({ body: json() }) },
   '/api/v1/passkeys': { GET: accounts(), POST: accounts(json()) },
   '/api/v1/passkeys/challenges': { POST: accounts() },
   '/api/v1/passkeys/{handle}': { DELETE: accounts() },

@@ -43,6 +43,7 @@ import type {
   WorkspaceGroup,
   OwnSession,
   PasskeyView,
+  PersonalData,
   SecondFactorView,
   SecurityEventView,
   ServiceView,
@@ -125,6 +126,7 @@ export interface RouteAnswers {
   '/api/v1/passkeys': { GET: { readonly passkeys: readonly PasskeyView[] }; POST: Nothing };
   '/api/v1/passkeys/challenges': { POST: { readonly options: WebAuthnOptions } };
   '/api/v1/passkeys/{handle}': { DELETE: Nothing };
+  '/api/v1/people/{id}/data': { GET: PersonalData; DELETE: Nothing };
   '/api/v1/people/{id}/second-factor': { DELETE: Nothing };
   '/api/v1/second-factor': {
     GET: SecondFactorView;

@@ -338,7 +338,8 @@ async function keyOf(
   const fingerprint = createHash('sha256')
     .update([given.method, pathname, search, given.person, given.hash].join('\n'))
     .digest('base64url');
-  const schema = access.who === 'installation' ? 'public' : (await loadWorkspace(certain(w))).schema;
+  const schema =
+    access.who === 'installation' || w === undefined ? 'public' : (await loadWorkspace(certain(w))).schema;
   return { key, person: given.person, fingerprint, schema };
 }
 

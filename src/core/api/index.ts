@@ -74,6 +74,7 @@ export type {
   Welcome,
   NewToken,
   PasskeyView,
+  PersonalData,
   SecondFactorView,
   ServiceView,
   TokenView,

@@ -1,5 +1,6 @@
 /** What the JSON API answers about who is signed in. */
 
+import type { Form } from '@/core/values';
 import type { Right } from './rights';
 
 export interface SessionPerson {
@@ -72,6 +73,7 @@ export type SecurityKind =
   | 'addressMade'
   | 'administratorMade'
   | 'personAdded'
+  | 'personForgotten'
   | 'rightsChanged'
   | 'roleMade'
   | 'roleChanged'
@@ -124,6 +126,25 @@ export interface ServiceView {
   /** The key of its role. */
   readonly access: string;
   readonly tokens: readonly TokenView[];
+}
+
+type Told = Readonly<Record<string, string | null>>;
+
+/** All that Oikon itself keeps of a person, to be given to them. */
+export interface PersonalData {
+  readonly account: {
+    readonly name: string;
+    readonly email: string;
+    readonly role: string;
+    readonly form: Form | null;
+    readonly isOperator: boolean;
+  };
+  readonly workspaces: readonly Told[];
+  readonly groups: readonly string[];
+  readonly sessions: readonly Told[];
+  readonly tokens: readonly Told[];
+  readonly passkeys: readonly Told[];
+  readonly security: readonly Told[];
 }
 
 /** A token as it is asked for. */

@@ -210,7 +210,7 @@ export const PROBLEM_CODES = {
   /** A rule’s pace. */
   pace: ['now'],
   /** Who acts. */
-  person: ['email', 'gone', 'other', 'unknown'],
+  person: ['confirm', 'email', 'gone', 'other', 'own', 'unknown'],
   /** The site whose page asks. */
   origin: ['other'],
   /** A name of a role, a group or a service. */

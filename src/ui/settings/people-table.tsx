@@ -7,6 +7,7 @@ import { useInvalidate } from '@/ui/api/queries';
 import { useSession } from '@/ui/api/session';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
+import { PersonalDataPresses } from './personal-data';
 import { AddressDialog } from './address-dialog';
 import { clsx } from 'clsx';
 import style from './settings.module.css';
@@ -21,7 +22,7 @@ interface PeopleTableProps {
 /** Everybody who takes part, with what they may do; those who are no longer here come last. */
 export function PeopleTable({ people, roles, whyNot }: PeopleTableProps) {
   const { id: acting } = usePerson();
-  const { isDemo } = useSession();
+  const { isDemo, person: signedIn } = useSession();
   const invalidate = useInvalidate();
   const task = useTask();
   const named = (key: string) => roles.find((one) => one.key === key)?.name ?? key;
@@ -91,6 +92,7 @@ export function PeopleTable({ people, roles, whyNot }: PeopleTableProps) {
                 ))}
               </td>
               <td>
+                {signedIn?.isOperator ? <PersonalDataPresses person={person} /> : null}
                 {person.rights.length > 0 && whyNot === null ? <PersonPresses person={person} /> : null}
               </td>
             </tr>

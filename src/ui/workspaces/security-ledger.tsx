@@ -24,6 +24,7 @@ const WORDS: Readonly<Record<SecurityEventView['kind'], string>> = {
   addressMade: 'was given an address to choose a password',
   administratorMade: 'made the first administrator’s account',
   personAdded: 'was given an account',
+  personForgotten: 'was taken out: name and e-mail are gone',
   rightsChanged: '',
   roleMade: 'is a role now',
   roleChanged: 'may something else as a role now',

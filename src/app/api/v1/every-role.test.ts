@@ -26,7 +26,7 @@ const REFUSED: Readonly<Record<Exclude<Role, 'administrator'>, readonly RegExp[]
     /^(PATCH|DELETE) .*\/roles\/\{id\}$/,
     /^(GET|POST) .*\/roles\/\{id\}\/access$/,
     /^(GET|PATCH) .*\{w\}\/groups(\/\{id\})?$/,
-    /^(PATCH|DELETE) .*\/people\/\{id\}$/,
+    /^(PATCH|DELETE) .*\{w\}\/people\/\{id\}$/,
     /^POST .*\/password-addresses$/,
   ];
   const takingLive = [/^POST .*\/(live-rules|paused-rules|rules\/\{id\}\/(state|recalculations))$/];

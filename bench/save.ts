@@ -1,4 +1,5 @@
 import { saveEdits } from '@/server/actions/records/save-edits';
+import { beginSession, renewedBy } from '@/server/sign-in/sessions';
 import { type Client, Pool, type PoolClient } from 'pg';
 import {
   COUNT,
@@ -155,6 +156,21 @@ export async function benchSave(url: string): Promise<Figure[]> {
       }),
     );
   }
+  const client = { address: '192.0.2.1', agent: 'Bench' };
+  const secret = await beginSession(TESTER.id, client, { way: 'password', factors: 2 });
+  figures.push(
+    await compare({
+      work: 'the same by somebody who is signed in: who they are, what they may and what they see is asked of the database first',
+      ...{ must: 1.05, goal: 1.02, rounds: 41, warmUp: 2 },
+      ours: async (round) =>
+        (await many(1, 60, round, async (_, edit) => {
+          const { signedIn } = await renewedBy(secret, KEY, true);
+          if (!signedIn?.standing?.rights.has('edit')) throw new Error('The tester may edit');
+          await ours(edit);
+        })) / 60,
+      theirs: async (round) => (await many(1, 60, round, (_, edit) => ours(edit))) / 60,
+    }),
+  );
   await clients[0]!.query(TRIGGER);
   const update = `UPDATE ${SCHEMA}.loan SET insured_value = $2, version = version + 1 WHERE id = $1`;
   const triggered = async ({ loan, amount }: Edit) =>

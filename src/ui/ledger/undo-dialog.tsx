@@ -11,6 +11,7 @@ import { useInvalidate } from '@/ui/api/queries';
 import { Count, Effects, EffectSamples } from '@/ui/intake/import-result';
 import { Loading } from '@/ui/kit/loading';
 import { Link, useRouter } from '@/ui/kit/navigation';
+import { MayButton } from '@/ui/kit/may-button';
 import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { usePerson } from '@/ui/api/person';
@@ -21,7 +22,9 @@ export function UndoButton({ run }: { run: string }) {
   const [isOpen, setOpen] = useState(false);
   return (
     <>
-      <Button onClick={() => setOpen(true)}>Undo …</Button>
+      <MayButton right="edit" onClick={() => setOpen(true)}>
+        Undo …
+      </MayButton>
       {isOpen ? <UndoDialog run={run} onClose={() => setOpen(false)} /> : null}
     </>
   );

@@ -107,7 +107,8 @@ function Opened({
         <strong className={kitStyle.workedNumber}>{stored.problem ?? stored.value.text}</strong>
         {explanation.formula ? null : (
           <span className="quiet">
-            {writeCount(counted)} of {writeCount(total)} {recordsWords(explanation)} count
+            {writeCount(counted)} of {writeCount(total)} {recordsWords(explanation)}{' '}
+            {unseen ? 'that you see ' : ''}count
           </span>
         )}
       </div>

@@ -65,7 +65,8 @@ export function ProposalPanel({ proposal }: { proposal: ProposalView }) {
       <div className={style.proposalActions}>
         {isOpen ? (
           <>
-            <Button
+            <MayButton
+              right="edit"
               type="primary"
               disabled={isMissing}
               loading={deciding.isBusy}
@@ -74,7 +75,7 @@ export function ProposalPanel({ proposal }: { proposal: ProposalView }) {
               }
             >
               {kind === 'choose' ? 'Link it so' : isChanged ? 'Approve as changed' : 'Approve'}
-            </Button>
+            </MayButton>
             <MayButton right="edit" onClick={() => setRefusing(true)}>
               Refuse …
             </MayButton>
@@ -85,13 +86,14 @@ export function ProposalPanel({ proposal }: { proposal: ProposalView }) {
             ) : null}
           </>
         ) : (
-          <Button
+          <MayButton
+            right="edit"
             type="primary"
             loading={deciding.isBusy}
             onClick={() => void deciding.decide([{ id, decision: 'seen' }])}
           >
             Seen
-          </Button>
+          </MayButton>
         )}
       </div>
       {isOpen && !isMissing ? <WhatFollows ripple={rehearsal.data?.ripple} error={rehearsal.error} /> : null}

@@ -24,6 +24,7 @@ import { clsx } from 'clsx';
 import kitStyle from '@/ui/kit/kit.module.css';
 import style from './today-page.module.css';
 import todayStyle from './today.module.css';
+import { MayButton } from '@/ui/kit/may-button';
 
 /** What waits for people today: proposals of rules, with what each would do. */
 export function TodayPage() {
@@ -145,23 +146,29 @@ function Waiting({ list }: { list: ProposalList }) {
           </h2>
           {open.length > 0 ? (
             <span className={style.todayMany}>
-              <Button
+              <MayButton
+                right="edit"
                 size="small"
                 type="primary"
                 loading={deciding.isBusy}
                 onClick={() => void decide(open, 'approve')}
               >
                 Approve {open.length}
-              </Button>
-              <Button size="small" onClick={() => setRefusing(true)}>
+              </MayButton>
+              <MayButton right="edit" size="small" onClick={() => setRefusing(true)}>
                 Refuse {open.length} …
-              </Button>
+              </MayButton>
             </span>
           ) : null}
           {told.length > 0 ? (
-            <Button size="small" loading={deciding.isBusy} onClick={() => void decide(told, 'seen')}>
+            <MayButton
+              right="edit"
+              size="small"
+              loading={deciding.isBusy}
+              onClick={() => void decide(told, 'seen')}
+            >
               Seen {told.length}
-            </Button>
+            </MayButton>
           ) : null}
         </div>
         <ProblemNotice error={deciding.error} />

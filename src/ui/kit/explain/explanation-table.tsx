@@ -198,7 +198,7 @@ function SourceRows({
 
 /** What those that count come to. */
 function Together({ explanation, hasValue }: { explanation: Explanation; hasValue: boolean }) {
-  const { counted, words, own } = explanation;
+  const { counted, words, own, unseen } = explanation;
   const result = explanation.map ? explanation.map.given : explanation.result;
   const isQuestion = ['all', 'any', 'none'].includes(words);
   const added = own.filter(({ role, isUsed }) => role === 'adds' && isUsed).length;
@@ -209,7 +209,7 @@ function Together({ explanation, hasValue }: { explanation: Explanation; hasValu
       <tr>
         <th scope="row">
           {isQuestion ? words.replace(/^./u, (first) => first.toUpperCase()) : `The ${words}`} of{' '}
-          {writeCount(counted + added)}
+          {unseen ? `these ${writeCount(counted + added)} and others` : writeCount(counted + added)}
         </th>
         {hasValue ? (
           <td className="amount">{result ? (result.problem ? '' : result.value.text) : ''}</td>

@@ -2,7 +2,7 @@
 
 import { certain } from '@/core/values';
 import type { MessageView, ProposalList, ProposalView } from '@/core/api';
-import { Button, Checkbox, Segmented } from 'antd';
+import { Checkbox, Segmented } from 'antd';
 import { useState } from 'react';
 import { useModelView } from '@/ui/api/queries';
 import { useHelp } from '@/ui/help/use-help';

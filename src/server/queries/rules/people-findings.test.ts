@@ -1,4 +1,5 @@
 import { galleries, INSURED_TOTAL } from '@/core/testing/galleries';
+import { inspections, TREATMENT } from '@/core/testing/inspections';
 import type { RuleDefinition } from '@/core/rules';
 import { changeRoleAccess } from '@/server/actions/workspaces/role-access';
 import { disconnect } from '@/server/database/connection';
@@ -51,6 +52,17 @@ test('a rule that brings what a role doesn’t see into what it sees says so, an
       fix: null,
     },
   ]);
+});
+
+test('a rule that makes records brings what is hidden into each field that it fills', async () => {
+  const made = await testWorkspace({ model: inspections(), rows: [], rules: [] });
+  const by = { workspace: made.key, person: TESTER.id, isOperator: false };
+  await changeRoleAccess(by, 'reader', { inspection: { ...ALL, fields: { remark: 'hidden' } } });
+  const found = (await ruleMeasures(made.key, TREATMENT)).filter(({ code }) => code === 'sight.brings');
+  expect(found.map(({ why }) => why.split(':')[0])).toEqual([
+    'It brings Remark of Inspections into Cause of Treatments',
+  ]);
+  await made.remove();
 });
 
 test('a rule that writes to who is no longer here says so', async () => {

@@ -1,5 +1,6 @@
 import { fieldIn, fieldSeen, type RoleAccess, sightOf, typeIn } from '@/core/model';
-import { type CompiledRule, type RuleDefinition } from '@/core/rules';
+import { fieldsRead, RECORD_ITSELF } from '@/core/expression';
+import type { CompiledCreate, CompiledRule, FieldRef, RuleDefinition } from '@/core/rules';
 import type { ReviewFinding } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { rolesOf } from '@/server/sign-in/roles';
@@ -11,7 +12,7 @@ export async function peopleFindings(
   transaction: Transaction,
   workspace: LoadedWorkspace,
   definition: RuleDefinition,
-  rules: readonly CompiledRule[],
+  rules: readonly (CompiledRule | CompiledCreate)[],
 ): Promise<ReviewFinding[]> {
   return [
     ...(await goneFindings(transaction, workspace, definition)),
@@ -46,11 +47,31 @@ async function goneFindings(
     });
 }
 
+/** A field that a rule writes, and what it reads for it. */
+interface Brought {
+  readonly writes: FieldRef;
+  readonly reads: readonly FieldRef[];
+}
+
+/** What a rule brings into which fields; one that makes records, into each of those that it fills. */
+function broughtBy(rule: CompiledRule | CompiledCreate): readonly Brought[] {
+  if (rule.kind !== 'create') return [rule];
+  return [...rule.assigned, ...rule.given].map(({ target, value }) => ({
+    writes: { type: rule.makes, field: target.key },
+    reads: (value.kind === 'text'
+      ? value.parts.filter((part) => typeof part !== 'string')
+      : fieldsRead(value.value)
+    )
+      .filter(({ field }) => field !== RECORD_ITSELF)
+      .map(({ owner, field }) => ({ type: owner, field })),
+  }));
+}
+
 /** Fields that a rule brings into one that more people see, with who sees it. */
 async function sightFindings(
   transaction: Transaction,
   { id, model }: LoadedWorkspace,
-  rules: readonly CompiledRule[],
+  rules: readonly (CompiledRule | CompiledCreate)[],
 ): Promise<ReviewFinding[]> {
   const accesses = await run<{ role: string; access: RoleAccess }>(
     transaction,
@@ -59,6 +80,7 @@ async function sightFindings(
   );
   if (accesses.length === 0) return [];
   const roles = await rolesOf(id, transaction);
+  const brought = rules.flatMap(broughtBy);
   const found = new Map<
     string,
     { readonly target: string; readonly hidden: string; readonly who: string[] }
@@ -67,7 +89,7 @@ async function sightFindings(
     const sight = sightOf([access], '');
     const who = roles.find(({ key }) => key === role)?.name;
     if (!sight || who === undefined) continue;
-    for (const { writes, reads } of rules) {
+    for (const { writes, reads } of brought) {
       if (fieldSeen(sight, writes.type, writes.field) === 'hidden') continue;
       for (const { type, field } of reads) {
         if (fieldSeen(sight, type, field) !== 'hidden') continue;

@@ -47,7 +47,7 @@ export async function ruleMeasures(key: string, definition: RuleDefinition): Pro
         transaction,
         workspace,
         definition,
-        isCreate(compiled.rule) ? [] : partsOf(compiled.rule),
+        isCreate(compiled.rule) ? [compiled.rule] : partsOf(compiled.rule),
       )),
     ];
   });

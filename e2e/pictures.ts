@@ -120,8 +120,9 @@ async function takeKinds(page: Page): Promise<void> {
   await open('make an Insurance line', 'Artefact', 'Astrolabe with nine plates');
   await page.getByRole('columnheader', { name: 'Where that comes from' }).waitFor();
   await picture(page, 'create');
-  await open('keep Top lender linked', 'Loan', 'Aldermoor Maritime House, moulds and models');
-  await picture(page, 'link');
+  await page.goto(`${base}/w/wrenfield/settings`);
+  await page.getByRole('checkbox', { name: 'That rules go live' }).scrollIntoViewIfNeeded();
+  await picture(page, 'settings');
   await page.goto(`${base}/w/wrenfield/today`);
   await page.getByRole('heading', { name: 'What would follow', exact: true }).waitFor();
   await page

@@ -1,10 +1,5 @@
+import { actAs } from './acting';
 import { expect, type Page, test } from './test';
-
-async function actAs(page: Page, name: string): Promise<void> {
-  await page.getByRole('button', { name: /^Acting as/ }).click();
-  await page.getByRole('menuitem', { name: new RegExp(`^${name}`) }).click();
-  await expect(page.getByRole('button', { name: `Acting as ${name}. Change who acts` })).toBeVisible();
-}
 
 const dialog = (page: Page) => page.getByRole('dialog');
 

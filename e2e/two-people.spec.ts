@@ -1,12 +1,6 @@
+import { actAs } from './acting';
 import { api, headers } from './records';
 import { expect, type Page, test } from './test';
-
-/** Acts as somebody else from now on, as the demo lets one. */
-async function actAs(page: Page, name: string): Promise<void> {
-  await page.getByRole('button', { name: /^Acting as/ }).click();
-  await page.getByRole('menuitem', { name: new RegExp(`^${name}`) }).click();
-  await expect(page.getByRole('button', { name: `Acting as ${name}. Change who acts` })).toBeVisible();
-}
 
 const dialog = (page: Page) => page.getByRole('dialog');
 const waiting = (page: Page) => page.getByRole('region', { name: 'Waits for approval' });

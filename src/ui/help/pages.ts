@@ -25,6 +25,7 @@ const PAGES: readonly Placed[] = [
     picture: ['today', 'proposals of rules that wait to be approved, messages and runs'],
     ways: [
       'Approve what rules propose to make, change it first, or refuse it with a reason. Several can be marked at once.',
+      'Approve what somebody asked for, where two people are wanted for it; nobody approves their own.',
       'Choose which record a link rule should take where it found several.',
       'Bring rules of a slower pace up to date.',
       'With nothing waiting, the page says what to do next.',
@@ -177,6 +178,20 @@ const PAGES: readonly Placed[] = [
       'Undo a run: what was changed since stays, and is told.',
     ],
     terms: ['run', 'ripple'],
+  },
+  {
+    at: /^\/settings/,
+    title: 'Settings',
+    lead: 'Who takes part in the workspace, what they may do in it, and what they see of it.',
+    picture: ['settings', 'what each role may, and what somebody else approves'],
+    ways: [
+      'Let somebody in, say what they are, or that they are no longer here: it counts at once.',
+      'Give a group a role: everybody in it has that besides their own.',
+      'Make a role of your own, and say what it sees: types, fields, and whose records.',
+      'Add a program that acts by itself, and make tokens for it.',
+      'Say what somebody else approves before it is done; what waits for that stands in Today.',
+    ],
+    terms: ['live'],
   },
   {
     at: /^\/compare/,

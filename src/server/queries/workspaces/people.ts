@@ -1,5 +1,6 @@
 import type { MemberView, PeopleAnswer, PersonView, TwoPeopleKind } from '@/core/api';
 import { grouped } from '@/core/grouped';
+import { type RoleAccess, sightOf } from '@/core/model';
 import { QueryTypes } from 'sequelize';
 import { database } from '@/server/database/connection';
 import { models, type Person } from '@/server/database/models';
@@ -15,8 +16,8 @@ interface MemberRole {
   readonly person: string;
   readonly role: string;
   readonly group: string | null;
-  /** Whether the role sees only a part. */
-  readonly isPartial: boolean;
+  /** What the role sees less than all; `null`: all. */
+  readonly access: RoleAccess | null;
 }
 
 type Row = PersonView & Pick<MemberView, 'isService' | 'isAwaited' | 'hasSecond'>;
@@ -32,7 +33,7 @@ export async function listPeople({ id: workspace }: LoadedWorkspace): Promise<Pe
     ),
     rolesOf(workspace),
     database().query<MemberRole>(
-      `SELECT r.person_id::text AS person, r.role, g.name AS group, a.role IS NOT NULL AS "isPartial" FROM member_role r LEFT JOIN role_access a ON a.workspace_id = r.workspace_id AND a.role = r.role LEFT JOIN people_group g ON g.id = r.group_id
+      `SELECT r.person_id::text AS person, r.role, g.name AS group, a.access FROM member_role r LEFT JOIN role_access a ON a.workspace_id = r.workspace_id AND a.role = r.role LEFT JOIN people_group g ON g.id = r.group_id
         WHERE r.workspace_id = $1 ORDER BY lower(g.name)`,
       { bind, type: QueryTypes.SELECT },
     ),
@@ -54,7 +55,11 @@ export async function listPeople({ id: workspace }: LoadedWorkspace): Promise<Pe
       name: own.length > 0 ? person.name : `${person.name} (no longer here)`,
       access: own.find(({ group }) => group === null)?.role ?? null,
       groups: own.flatMap(({ group, role }) => (group === null ? [] : [{ group, access: role }])),
-      seesPart: own.length > 0 && own.every(({ isPartial }) => isPartial),
+      seesPart:
+        sightOf(
+          own.map((one) => one.access),
+          person.id,
+        ) !== null,
       rights: rightsOf(roles.filter(({ key }) => keys.has(key))),
     };
   });

@@ -58,9 +58,21 @@ test('a role sees its own loans without their fees: in lists, search and opened 
     ).toBeVisible();
   });
 
-  await test.step('and all again', async () => {
+  await test.step('who administers looks at it as a reader does, and saves nothing meanwhile', async () => {
     await page.goto('/w/wrenfield/settings');
     await actAs(page, 'Ines Valcourt');
+    await page.getByRole('button', { name: 'See it as Reader' }).click();
+    await expect(page.getByText('You see this workspace as Reader does')).toBeVisible();
+    await page.goto('/w/wrenfield/records/loan');
+    await expect(page.getByRole('columnheader', { name: 'Title' })).toBeVisible();
+    await expect(page.getByRole('columnheader', { name: 'Fee' })).toHaveCount(0);
+    await expect(page.getByRole('button', { name: 'Add a loan' })).toBeDisabled();
+    await page.screenshot({ path: '/tmp/see-as.png' });
+    await page.getByRole('button', { name: 'See all again' }).click();
+    await expect(page.getByRole('heading', { name: 'Settings' })).toBeVisible();
+  });
+
+  await test.step('and all again', async () => {
     await page.getByRole('button', { name: 'What Reader sees …' }).click();
     await pick(page, 'Whose Loans', 'anybody’s');
     await dialog(page).getByRole('checkbox', { name: 'May see Rates' }).click();

@@ -5,12 +5,13 @@ import { Refusal } from '@/server/refusal';
 import { CLIENT_HEADER, PAGE_HEADER } from '@/server/requests/front';
 import { countRequest } from '@/server/requests/rates';
 import { settings } from '@/server/settings';
-import { rolesOf, type Standing, standingIn } from '@/server/sign-in/roles';
+import { rolesOf, type Standing, standingAs, standingIn } from '@/server/sign-in/roles';
 import { checkSecond } from '@/server/sign-in/second-step';
 import { type Client, renewedBy, type SignedIn } from '@/server/sign-in/sessions';
 import { type ByToken, isToken, tokenBy } from '@/server/sign-in/tokens';
 import { loadWorkspace } from '@/server/store/session/workspace';
 import { PERSON_COOKIE } from '@/ui/api/person-cookie';
+import { SEE_AS_COOKIE } from '@/ui/api/see-as-cookie';
 import type { Access } from './access';
 
 /** Who asks: in the demo whoever the header `Oikon-Person` names, elsewhere who is signed in. */
@@ -84,7 +85,8 @@ export async function askingBy(request: Request, access: Access, w: string | und
     await checkWho(who, named, w);
     // Who only looks is who the browser remembers.
     const looking = named || (who === 'anyone' ? (demoPersonOf(request) ?? '') : '');
-    const standing = w !== undefined && looking !== '' ? await standingIn(w, looking) : null;
+    const own = w !== undefined && looking !== '' ? await standingIn(w, looking) : null;
+    const standing = await seenAs(request, access, w, own);
     // Who only looks needn't say who they are.
     if (w !== undefined && (standing !== null || who === 'person')) await checkRight(access, w, standing);
     const sight = checkSight(access, standing, looking);
@@ -111,15 +113,17 @@ export async function askingBy(request: Request, access: Access, w: string | und
       'person.other',
       'You act as yourself: leave Oikon-Person out, or send your own id.',
     );
+  let seen: Standing | null = null;
   if (w !== undefined) {
     const { standing } = signedIn;
     if (standing === null || (token && !token.workspaces.has(w)))
       throw new Refusal(404, 'workspace.unknown', `There is no workspace “${w}”. Check the address.`);
     checkSecond(standing, signedIn.factors);
-    await checkRight(access, w, standing);
+    seen = await seenAs(request, access, w, standing);
+    await checkRight(access, w, seen);
     if (token && access.right !== null) checkGiven(token, access.right);
   }
-  const sight = w === undefined ? null : checkSight(access, signedIn.standing, person);
+  const sight = checkSight(access, seen, person);
   if (who === 'account' && token)
     throw new Refusal(403, 'right.missing', 'A token sees to no account: sign in yourself for that.');
   if ((who === 'installation' || who === 'operator') && !isOperator)
@@ -138,6 +142,32 @@ const counted = (signedIn: SignedIn | null, address: string): Promise<Readonly<R
     ? countRequest('token', signedIn.handle)
     : countRequest('person', signedIn.person);
 };
+
+/**
+ * What somebody may as they look at a workspace: whoever administers it may look at it as one of its roles does (`oikon-see-as`), which shows less, and
+ * saves nothing.
+ */
+async function seenAs(
+  request: Request,
+  access: Access,
+  w: string | undefined,
+  own: Standing | null,
+): Promise<Standing | null> {
+  const [, where, role] =
+    new RegExp(`(?:^|; )${SEE_AS_COOKIE}=([a-z0-9-]{1,60}):([A-Za-z0-9-]{1,40})(?:;|$)`).exec(
+      request.headers.get('cookie') ?? '',
+    ) ?? [];
+  if (w === undefined || where !== w || role === undefined || !own?.rights.has('administer')) return own;
+  const seen = await standingAs(w, role);
+  if (!seen) return own;
+  if (access.saves)
+    throw new Refusal(
+      403,
+      'sight.preview',
+      `You look at this workspace as ${seen.names.join()} does, and nothing is saved meanwhile. See all again first.`,
+    );
+  return seen;
+}
 
 /** Refuses what somebody's roles don't allow, and says who may. */
 async function checkRight(

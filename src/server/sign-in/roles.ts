@@ -61,6 +61,16 @@ export async function standingIn(key: string, person: string): Promise<Standing 
   return standingOf(found?.had ?? null);
 }
 
+/** What somebody may who has one role of a workspace; `null` where there is no such role. */
+export async function standingAs(key: string, role: string): Promise<Standing | null> {
+  const [found] = await database().query<Had>(
+    `SELECT $2 AS role, o.name, o.rights, false AS "wantsSecond", a.access FROM workspace w
+      LEFT JOIN own_role o ON o.workspace_id = w.id AND o.id::text = $2 LEFT JOIN role_access a ON a.workspace_id = w.id AND a.role = $2 WHERE w.key = $1`,
+    { bind: [key, role], type: QueryTypes.SELECT },
+  );
+  return found && (isRole(role) || found.name !== null) ? standingOf([found]) : null;
+}
+
 /** All roles of a workspace: those that every one has, and its own by their names. */
 export async function rolesOf(
   workspace: number | string,

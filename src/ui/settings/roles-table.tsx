@@ -4,6 +4,8 @@ import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { usePerson } from '@/ui/api/person';
 import { useInvalidate } from '@/ui/api/queries';
+import { seeAs } from '@/ui/api/see-as';
+import { useWorkspaceKey } from '@/ui/kit/navigation';
 import { useSession } from '@/ui/api/session';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
@@ -92,27 +94,7 @@ export function RolesTable({ roles, wantSecond, partial, whyNot }: RolesTablePro
               ))}
             </tr>
           ))}
-          {whyNot === null ? (
-            <tr>
-              <th scope="row">Sees</th>
-              {roles.map((role) => (
-                <td key={role.key}>
-                  {role.rights.some((right) => SHOWS_ALL.includes(right)) ? (
-                    'all'
-                  ) : (
-                    <Button
-                      size="small"
-                      type="text"
-                      aria-label={`What ${role.name} sees …`}
-                      onClick={() => setSeeing(role)}
-                    >
-                      {partial.includes(role.key) ? 'a part …' : 'all …'}
-                    </Button>
-                  )}
-                </td>
-              ))}
-            </tr>
-          ) : null}
+          {whyNot === null ? <SeesRows {...{ roles, partial }} onSeeing={setSeeing} /> : null}
           {isDemo ? null : (
             <tr>
               <th scope="row">Gives a second step, or a passkey, at signing in</th>
@@ -134,5 +116,54 @@ export function RolesTable({ roles, wantSecond, partial, whyNot }: RolesTablePro
       {seeing ? <RoleAccessDialog role={seeing} onClose={() => setSeeing(null)} /> : null}
       {opened ? <RoleDialog role={opened === 'new' ? null : opened} onClose={() => setOpened(null)} /> : null}
     </section>
+  );
+}
+
+interface SeesRowsProps {
+  readonly roles: readonly RoleView[];
+  readonly partial: readonly string[];
+  readonly onSeeing: (role: RoleView) => void;
+}
+
+/** What each role sees, opened to be said; and the press that shows it. */
+function SeesRows({ roles, partial, onSeeing }: SeesRowsProps) {
+  const workspace = useWorkspaceKey();
+  return (
+    <>
+      <tr>
+        <th scope="row">Sees</th>
+        {roles.map((role) => (
+          <td key={role.key}>
+            {role.rights.some((right) => SHOWS_ALL.includes(right)) ? (
+              'all'
+            ) : (
+              <Button
+                size="small"
+                type="text"
+                aria-label={`What ${role.name} sees …`}
+                onClick={() => onSeeing(role)}
+              >
+                {partial.includes(role.key) ? 'a part …' : 'all …'}
+              </Button>
+            )}
+          </td>
+        ))}
+      </tr>
+      <tr>
+        <th scope="row">Look at it as they do</th>
+        {roles.map((role) => (
+          <td key={role.key}>
+            <Button
+              size="small"
+              type="text"
+              aria-label={`See it as ${role.name}`}
+              onClick={() => seeAs(workspace, role.key)}
+            >
+              See it so
+            </Button>
+          </td>
+        ))}
+      </tr>
+    </>
   );
 }

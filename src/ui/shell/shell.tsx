@@ -16,6 +16,7 @@ import {
   SettingsGlyph,
   TodayGlyph,
 } from '@/ui/theme/glyphs';
+import { Button } from 'antd';
 import dynamic from 'next/dynamic';
 import { useHelp } from '@/ui/help/use-help';
 import { Shortcuts } from './shortcuts';
@@ -23,6 +24,7 @@ import { UnsavedQuestion } from '@/ui/kit/unsaved';
 import { rememberForm } from '@/ui/api/form';
 import { rememberWorkspace } from './last-workspace';
 import { useSeesPart } from '@/ui/api/may';
+import { seeAs, useSeenAs } from '@/ui/api/see-as';
 import { usePerson } from '@/ui/api/person';
 import { useSession } from '@/ui/api/session';
 import { PersonSwitch } from './person-switch';
@@ -117,9 +119,27 @@ export function Shell({ children }: { children: ReactNode }) {
       </nav>
       <UnsavedQuestion />
       <Shortcuts />
-      <main className="place">{seesPart && !isOpen(path) ? <Closed /> : children}</main>
+      <main className="place">
+        <SeenAs />
+        {seesPart && !isOpen(path) ? <Closed /> : children}
+      </main>
       {isHelped ? <HelpPanel onClose={() => setHelp(false)} /> : null}
     </div>
+  );
+}
+
+/** Says that the workspace is looked at as a role does, and leads back. */
+function SeenAs() {
+  const role = useSeenAs();
+  const workspace = useWorkspaceKey();
+  if (!role) return null;
+  return (
+    <p role="status" className={style.seenAs}>
+      You see this workspace as {role.name} does; nothing is saved meanwhile.{' '}
+      <Button size="small" onClick={() => seeAs(workspace, null)}>
+        See all again
+      </Button>
+    </p>
   );
 }
 

@@ -67,7 +67,6 @@ test('a role sees its own loans without their fees: in lists, search and opened 
     await expect(page.getByRole('columnheader', { name: 'Title' })).toBeVisible();
     await expect(page.getByRole('columnheader', { name: 'Fee' })).toHaveCount(0);
     await expect(page.getByRole('button', { name: 'Add a loan' })).toBeDisabled();
-    await page.screenshot({ path: '/tmp/see-as.png' });
     await page.getByRole('button', { name: 'See all again' }).click();
     await expect(page.getByRole('heading', { name: 'Settings' })).toBeVisible();
   });

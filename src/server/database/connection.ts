@@ -35,6 +35,31 @@ export async function disconnect(): Promise<void> {
 /** Milliseconds that the database has to answer whether it is there. */
 const PROBE_LIMIT = 3_000;
 
+/** What of Sequelize's pool is used to ask by a statement that is kept prepared. */
+interface Pooled {
+  getConnection(options: { type: 'read' }): Promise<Preparing>;
+  releaseConnection(connection: Preparing): void;
+}
+
+interface Preparing {
+  query(config: { name: string; text: string; values: readonly unknown[] }): Promise<{ rows: unknown[] }>;
+}
+
+/** Asks what is asked with every request: each connection plans the statement of a name once. Its text never changes while the process runs. */
+export async function askPrepared<T>(
+  name: string,
+  text: string,
+  values: readonly unknown[],
+): Promise<readonly T[]> {
+  const { connectionManager } = database() as unknown as { connectionManager: Pooled };
+  const connection = await connectionManager.getConnection({ type: 'read' });
+  try {
+    return (await connection.query({ name, text, values })).rows as T[];
+  } finally {
+    connectionManager.releaseConnection(connection);
+  }
+}
+
 /** Asks the database whether it is there, by a connection of its own: however busy the others are, it needn't wait for them. */
 export async function probeDatabase(): Promise<void> {
   const client = new Client({

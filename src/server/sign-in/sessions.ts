@@ -1,7 +1,7 @@
 import { firstIn } from '@/core/values';
 import { QueryTypes, type Transaction } from 'sequelize';
 import { v4 as newHandle } from 'uuid';
-import { database } from '@/server/database/connection';
+import { askPrepared, database } from '@/server/database/connection';
 import { numberSetting } from '@/server/setting';
 import { type Had, had, type Standing, standingOf } from './roles';
 import { hashOf, newSecret } from './secrets';
@@ -77,12 +77,13 @@ export async function renewedBy(
   renews = false,
 ): Promise<{ readonly signedIn: SignedIn | null; readonly secret: string | null }> {
   const id = hashOf(secret);
-  const [found] = await database().query<Found>(
+  const [found] = await askPrepared<Found>(
+    `session ${idleMinutes()} ${wholeHours()}`,
     `SELECT s.person::text, p.name, p.is_operator AS "isOperator", s.handle::text, s.way, s.factors, ${had('p.id', '$2')} AS had,
         s.used < now() - interval '1 minute' AS "isStale", s.id = $1 AND s.rights_seen <> p.rights_changed AS "isChanged"
       FROM session s JOIN person p ON p.id = s.person
       WHERE (s.id = $1 OR s.before = $1 AND s.renewed > now() - interval '${LATE} seconds') AND ${isOn()}`,
-    { bind: [id, workspace], type: QueryTypes.SELECT },
+    [id, workspace],
   );
   if (!found) return { signedIn: null, secret: null };
   const { isStale, isChanged, had: roles, ...signedIn } = found;

@@ -1,7 +1,7 @@
 import type { NewToken, Right, TokenView } from '@/core/api';
 import { QueryTypes } from 'sequelize';
 import { v4 as newHandle } from 'uuid';
-import { database } from '@/server/database/connection';
+import { askPrepared, database } from '@/server/database/connection';
 import { Refusal } from '@/server/refusal';
 import { type Had, had, standingIn, standingOf } from './roles';
 import { hashOf, newSecret } from './secrets';
@@ -65,10 +65,11 @@ export async function tokenBy(text: string, workspace: string | null = null): Pr
     readonly had: Had[] | null;
   }
   const id = hashOf(text);
-  const [found] = await database().query<Found>(
+  const [found] = await askPrepared<Found>(
+    'token',
     `SELECT t.person::text, p.name, t.handle::text, t.rights, t.workspaces, COALESCE(t.used < now() - interval '1 minute', true) AS "isStale", ${had('p.id', '$2')} AS had
       FROM token t JOIN person p ON p.id = t.person WHERE t.id = $1 AND t.ends > now()`,
-    { bind: [id, workspace], type: QueryTypes.SELECT },
+    [id, workspace],
   );
   if (!found) return null;
   const { isStale, had: roles, rights, workspaces, ...signedIn } = found;

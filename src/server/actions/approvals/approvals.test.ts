@@ -6,6 +6,7 @@ import { mergeBundle } from '@/server/actions/bundles/merge-bundle';
 import { applyModelChanges } from '@/server/actions/model/change-model';
 import { changeState, takeLiveTogether } from '@/server/actions/rules/change-state';
 import { changeRule, createRule } from '@/server/actions/rules/write-rules';
+import { changeAccess } from '@/server/actions/workspaces/members';
 import { wantTwoPeople } from '@/server/actions/workspaces/two-people';
 import { getRule } from '@/server/queries/rules/rules';
 import { refusal } from '@/server/testing/refusal';
@@ -107,6 +108,19 @@ test('whoever wrote a version doesn’t approve it, though somebody else asked; 
     ...{ state: 'refused', reason, decidedBy: 'Otto Other' },
   });
   expect(await stateOf(id)).toBe('draft');
+});
+
+test('what somebody asked for who may no longer ask for it isn’t done in their name', async () => {
+  const by = { workspace: workspace.key, person: TESTER.id, isOperator: false };
+  const field = { key: 'remark', name: 'Remark', type: { kind: 'longText' as const } };
+  const changes = [{ kind: 'addField' as const, type: 'loan', field }];
+  const { modelVersion: version } = await workspace.load();
+  const asked = await askApproval(other(), { route: 'model-changes', body: { changes, version } });
+  await changeAccess(by, otto, 'editor');
+  const approving = decideApproval(own(), asked.id, { decision: 'approve' });
+  expect((await refusal(approving)).code).toBe('approval.moved');
+  await changeAccess(by, otto, 'administrator');
+  await decideApproval(other(), asked.id, { decision: 'withdraw' });
 });
 
 test('changes of the model and bundles come in the same way; what can’t be done isn’t asked for', async () => {

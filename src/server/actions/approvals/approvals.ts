@@ -229,9 +229,21 @@ export async function decideApproval(
     if (decision === 'refuse' && reason.trim() === '')
       throw new Refusal(422, 'approval.reason', 'Say why it is refused: whoever asked for it reads it.');
   }
-  if (decision === 'approve') await carryOut(by, waiting);
-  else await close(by, id, decision === 'refuse' ? 'refused' : 'withdrawn', reason.trim());
+  if (decision === 'approve') {
+    await checkAsker(by, waiting);
+    await carryOut(by, waiting);
+  } else await close(by, id, decision === 'refuse' ? 'refused' : 'withdrawn', reason.trim());
   return certain((await listApprovals(by.workspace)).find((one) => one.id === id));
+}
+
+/** What somebody asked for who may no longer ask for it isn't done in their name. */
+async function checkAsker({ workspace }: By, { askedBy, kind }: Row): Promise<void> {
+  if ((await standingIn(workspace, askedBy))?.rights.has(RIGHTS_OF[kind].ask)) return;
+  throw new Refusal(
+    409,
+    'approval.moved',
+    'Who asked for it is no longer here, or may no longer ask for it. Refuse it, and have somebody ask again.',
+  );
 }
 
 async function waitingBy({ workspace: key }: By, id: string): Promise<Row | null> {

@@ -6,6 +6,7 @@ import { callServer } from '@/ui/api/client';
 import { openPage } from '@/ui/api/open-page';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { Loading } from '@/ui/kit/loading';
+import { ShownSecret } from '@/ui/account/shown-secret';
 import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { Square } from './square';
 import style from './account.module.css';
@@ -91,7 +92,7 @@ export function SecondStep({ onSet }: { onSet?: () => void }) {
         <>
           <p>Have an app for codes on your phone read this, or type into it what stands beneath.</p>
           <Square text={begun.address} />
-          <code className={style.secret}>{begun.secret}</code>
+          <ShownSecret text={begun.secret} />
           <CodeForm
             label="The code that it shows now"
             press="It works"

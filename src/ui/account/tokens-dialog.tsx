@@ -5,6 +5,7 @@ import { useId, useState } from 'react';
 import { callServer } from '@/ui/api/client';
 import { useWorkspaces } from '@/ui/api/queries';
 import { Dialog } from '@/ui/kit/dialog';
+import { ShownSecret } from '@/ui/account/shown-secret';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { Loading } from '@/ui/kit/loading';
 import { useWorkspaceKey } from '@/ui/kit/navigation';
@@ -42,7 +43,7 @@ export function TokensDialog({ onClose }: { onClose: () => void }) {
       {made ? (
         <div role="status">
           <p>Give it to the program now: it isn’t shown again.</p>
-          <code className={style.secret}>{made}</code>
+          <ShownSecret text={made} />
           <Button size="small" onClick={() => void navigator.clipboard.writeText(made)}>
             Copy it
           </Button>

@@ -1,6 +1,6 @@
 import { Button } from 'antd';
 import { Dialog } from '@/ui/kit/dialog';
-import style from './settings.module.css';
+import { ShownSecret } from '@/ui/account/shown-secret';
 
 interface AddressDialogProps {
   readonly name: string;
@@ -30,7 +30,7 @@ export function AddressDialog({ name, secret, onClose }: AddressDialogProps) {
         Hand it to {name} yourself: whoever opens it chooses the password. It is good for a day, once, and
         isn’t shown again.
       </p>
-      <code className={style.address}>{address}</code>
+      <ShownSecret text={address} />
     </Dialog>
   );
 }

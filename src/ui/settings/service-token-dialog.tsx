@@ -5,6 +5,7 @@ import { callApi } from '@/ui/api/client';
 import { usePerson } from '@/ui/api/person';
 import { useInvalidate } from '@/ui/api/queries';
 import { Dialog } from '@/ui/kit/dialog';
+import { ShownSecret } from '@/ui/account/shown-secret';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { begun } from './begun';
@@ -57,7 +58,7 @@ export function ServiceTokenDialog({ service, roles, onClose }: ServiceTokenDial
         }
       >
         <p>Give it to the program now: it isn’t shown again. Whoever has it acts as {service.name}.</p>
-        <code className={style.address}>{token}</code>
+        <ShownSecret text={token} />
       </Dialog>
     );
   return (

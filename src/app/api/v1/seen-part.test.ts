@@ -88,11 +88,11 @@ beforeAll(async () => {
     rowOf(model, 'loan', hidden, { title: 'Secret loan', exhibition: other, stage: 'agreed' }),
     rowOf(model, 'artefact', urn, { title: 'Secret urn', loan: seen }),
   ];
+  workspace = await testWorkspace({ model, rows: [], rules: [ruleOf(INSURED_TOTAL, 1, 'Insured total')] });
   await database().query(
     `INSERT INTO person (id, name, email, role) VALUES ($1, 'Rita Part', $2, 'Tester') ON CONFLICT DO NOTHING`,
     { bind: [rita, `part-${process.pid}@choir.example`] },
   );
-  workspace = await testWorkspace({ model, rows: [], rules: [ruleOf(INSURED_TOTAL, 1, 'Insured total')] });
   await database().query(
     `INSERT INTO membership (workspace_id, person_id, role) SELECT id, $1, 'editor' FROM workspace WHERE key = $2`,
     { bind: [rita, workspace.key] },

@@ -7,7 +7,7 @@ import { countRequest } from '@/server/requests/rates';
 import { settings } from '@/server/settings';
 import { rolesOf, type Standing, standingAs, standingIn } from '@/server/sign-in/roles';
 import { checkSecond } from '@/server/sign-in/second-step';
-import { type Client, renewedBy, type SignedIn } from '@/server/sign-in/sessions';
+import { type Client, renewSession, sessionBy, type SignedIn } from '@/server/sign-in/sessions';
 import { type ByToken, isToken, tokenBy } from '@/server/sign-in/tokens';
 import { loadWorkspace } from '@/server/store/session/workspace';
 import { PERSON_COOKIE } from '@/ui/api/person-cookie';
@@ -95,13 +95,10 @@ export async function askingBy(request: Request, access: Access, w: string | und
   const bearer = bearerOf(request);
   const token = bearer === null ? null : await tokenBy(bearer, w);
   const secret = bearer === null ? secretOf(request) : null;
-  const session =
-    secret === null ? null : await renewedBy(secret, w ?? null, !request.headers.has(PAGE_HEADER));
+  const session = secret === null ? null : await sessionBy(secret, w ?? null);
   const signedIn = session?.signedIn ?? token;
-  const tells = {
-    ...(who === 'probe' ? {} : await counted(signedIn, client.address)),
-    ...(session?.secret ? { 'Set-Cookie': keptCookie(session.secret) } : {}),
-  };
+  const tells: Record<string, string> =
+    who === 'probe' ? {} : { ...(await counted(signedIn, client.address)) };
   if (who === 'stranger' || who === 'probe')
     return { person: signedIn?.person ?? '', signedIn, client, sight: null, tells };
   if (!signedIn)
@@ -132,6 +129,11 @@ export async function askingBy(request: Request, access: Access, w: string | und
       'right.missing',
       'Only an operator of this installation may do that. Ask one of them.',
     );
+  // Only where nothing was refused: what the browser is to keep goes with the answer. A page's own questions have it keep nothing.
+  if (secret !== null && session?.isChanged && !request.headers.has(PAGE_HEADER)) {
+    const renewed = await renewSession(secret);
+    if (renewed !== null) tells['Set-Cookie'] = keptCookie(renewed);
+  }
   return { person, signedIn, client, sight, tells };
 }
 

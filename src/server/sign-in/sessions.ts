@@ -66,16 +66,14 @@ interface Found extends Omit<SignedIn, 'standing'> {
 }
 
 /** Who is signed in by what a browser keeps, and what they are in the workspace of a key; `null` where nobody is, or no more. It counts as used, noted once in a minute. */
-export async function signedInBy(secret: string, workspace: string | null = null): Promise<SignedIn | null> {
-  return (await renewedBy(secret, workspace)).signedIn;
-}
+export const signedInBy = async (secret: string, workspace: string | null = null): Promise<SignedIn | null> =>
+  (await sessionBy(secret, workspace))?.signedIn ?? null;
 
-/** The same; where what they may has changed since, the session gets another id: what the browser is to keep from now on, else `null`. */
-export async function renewedBy(
+/** The same; and whether what they may has changed since, so that the session is to get another id (`renewSession`). */
+export async function sessionBy(
   secret: string,
   workspace: string | null,
-  renews = false,
-): Promise<{ readonly signedIn: SignedIn | null; readonly secret: string | null }> {
+): Promise<{ readonly signedIn: SignedIn; readonly isChanged: boolean } | null> {
   const id = hashOf(secret);
   const [found] = await askPrepared<Found>(
     `session ${idleMinutes()} ${wholeHours()}`,
@@ -85,27 +83,24 @@ export async function renewedBy(
       WHERE (s.id = $1 OR s.before = $1 AND s.renewed > now() - interval '${LATE} seconds') AND ${isOn()}`,
     [id, workspace],
   );
-  if (!found) return { signedIn: null, secret: null };
+  if (!found) return null;
   const { isStale, isChanged, had: roles, ...signedIn } = found;
   if (isStale)
     await database().query('UPDATE session SET used = clock_timestamp() WHERE handle = $1', {
       bind: [found.handle],
     });
-  return {
-    signedIn: { ...signedIn, standing: standingOf(roles) },
-    secret: renews && isChanged ? await renew(id) : null,
-  };
+  return { signedIn: { ...signedIn, standing: standingOf(roles) }, isChanged };
 }
 
-/** Gives a session another id; `null` where another request has just done so. */
-async function renew(id: Buffer): Promise<string | null> {
-  const secret = newSecret();
+/** Gives a session another id; answers what the browser is to keep from now on, `null` where another request has just done so. The one before is good for a moment more. */
+export async function renewSession(secret: string): Promise<string | null> {
+  const next = newSecret();
   const renewed = await database().query(
     `UPDATE session s SET id = $2, before = s.id, renewed = clock_timestamp(), rights_seen = p.rights_changed
       FROM person p WHERE p.id = s.person AND s.id = $1 RETURNING 1`,
-    { bind: [id, hashOf(secret)], type: QueryTypes.SELECT },
+    { bind: [hashOf(secret), hashOf(next)], type: QueryTypes.SELECT },
   );
-  return renewed.length > 0 ? secret : null;
+  return renewed.length > 0 ? next : null;
 }
 
 export interface SessionView {

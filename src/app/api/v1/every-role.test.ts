@@ -200,6 +200,26 @@ test('another workspace isn’t there, and without a session nothing is', async 
   }
 });
 
+test('a session gets another id with an answer, never with a refusal: what the browser keeps stays good', async () => {
+  const own = await beginSession(rita, { address: '192.0.2.1', agent: 'Test' }, BY_PASSWORD);
+  await changeAccess(by(), rita, 'editor');
+  await changeAccess(by(), rita, 'reader');
+  const [looking, changing] = [
+    'GET /api/v1/workspaces/{w}/types',
+    'POST /api/v1/workspaces/{w}/model-changes',
+  ].map((route) => ROUTES.find((one) => one.route === route)!);
+  const asking = ({ path, access }: Called) =>
+    askingBy(
+      new Request(`https://oikon.example.org${path}`, { headers: { cookie: `${sessionCookie()}=${own}` } }),
+      access,
+      workspace.key,
+    );
+  expect((await refusal(asking(changing!))).code).toBe('right.missing');
+  const { tells } = await asking(looking!);
+  expect(tells['Set-Cookie']).toMatch(/^__Host-oikon=[\w-]{43}; Path=\/; HttpOnly; SameSite=Lax; Secure$/);
+  expect((await asking(looking!)).tells['Set-Cookie']).toBeUndefined();
+});
+
 test('who asks without a session is counted by their address, whatever they are answered', async () => {
   process.env.OIKON_RATE_STRANGER = '2';
   forgetRates();

@@ -1,4 +1,5 @@
 import { actAs } from './acting';
+import { api, records } from './records';
 import { expect, type Page, test } from './test';
 
 const dialog = (page: Page) => page.getByRole('dialog');
@@ -12,6 +13,30 @@ async function pick(page: Page, label: string, option: string): Promise<void> {
 test('a role sees its own loans without their fees: in lists, search and opened values; all else is closed to it', async ({
   page,
 }) => {
+  // Other tests may have moved loans: what is the reader's own is asked before.
+  const { people } = (await (await page.request.get(`${api}/people`)).json()) as {
+    people: { id: string; name: string }[];
+  };
+  const reader = people.find(({ name }) => name === 'Callum Reyes')!.id;
+  const loans = await records(page, 'loan');
+  const own = loans.filter(({ values }) => values.coordinator === reader);
+  expect(own.length).toBeGreaterThan(0);
+  expect(own.length).toBeLessThan(loans.length);
+  // An institution in whose total something counts that isn't the reader's.
+  const ids = new Set(own.map(({ id }) => id));
+  let lender = '';
+  for (const { id, values } of await records(page, 'institution')) {
+    const opened = await page.request.get(`${api}/records/institution/${id}/explanations/lentTotal`);
+    if (!opened.ok()) continue;
+    const { members } = (await opened.json()) as {
+      members: { type: string; id: string; standing: string }[];
+    };
+    if (members.some((one) => one.type === 'loan' && one.standing === 'counts' && !ids.has(one.id)))
+      lender = String(values.name ?? values.title);
+    if (lender !== '') break;
+  }
+  expect(lender).not.toBe('');
+
   await test.step('an administrator says what a reader sees', async () => {
     await page.goto('/w/wrenfield/settings');
     await page.getByRole('button', { name: 'What Reader sees …' }).click();
@@ -36,9 +61,12 @@ test('a role sees its own loans without their fees: in lists, search and opened 
     await page.goto('/w/wrenfield/rules');
     await expect(page.getByRole('heading', { name: 'This place shows all of the workspace' })).toBeVisible();
     await page.goto('/w/wrenfield/records/loan');
-    await expect(page.getByText('7 in all')).toBeVisible();
+    await expect(page.getByText(`${own.length} in all`, { exact: true })).toBeVisible();
     await expect(page.getByRole('columnheader', { name: 'Fee' })).toHaveCount(0);
-    await page.getByRole('link', { name: 'Calder Vale Museum, figureheads' }).click();
+    await page
+      .getByRole('link', { name: String(own[0]!.values.title), exact: true })
+      .first()
+      .click();
     await expect(page.getByRole('form', { name: 'Fields' })).toBeVisible();
     await expect(page.getByRole('textbox', { name: 'Fee' })).toHaveCount(0);
     await page.waitForLoadState('networkidle');
@@ -47,8 +75,8 @@ test('a role sees its own loans without their fees: in lists, search and opened 
 
   await test.step('a kept value is seen whole; opened it shows hers, and the rest together', async () => {
     await page.goto('/w/wrenfield/records/institution');
-    await page.getByPlaceholder('Search institutions').fill('Aldermoor Museums Trust');
-    await page.getByRole('link', { name: 'Aldermoor Museums Trust', exact: true }).first().click();
+    await page.getByPlaceholder('Search institutions').fill(lender);
+    await page.getByRole('link', { name: lender, exact: true }).first().click();
     await page
       .getByRole('button', { name: /^Lent total.*Open/ })
       .first()

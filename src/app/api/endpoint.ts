@@ -1,4 +1,4 @@
-import { certain, type Form, formKey, formOfKey, PLAIN_FORM } from '@/core/values';
+import { certain } from '@/core/values';
 import { createHash } from 'node:crypto';
 import { type Tell, untold } from '@/server/progress';
 import { Refusal } from '@/server/refusal';
@@ -19,6 +19,7 @@ import { type Access, ACCESS, type Method, type Path } from './access';
 import { type Asking, askingBy, checkSite } from './asking';
 import { checkType, idleSeconds, parsedJson, type ReadBody, readBody } from './body';
 import { type CarryOut, asksForLines, linesOf } from './long-answer';
+import { formOf } from './form-of';
 import { problem, problemOf } from './problem';
 import { noteTakenOut } from './taken-out';
 import type { Answer } from './answer';
@@ -301,16 +302,6 @@ function checkAddress(
     const message = `The address has a parameter “${name}”, which isn’t known here. ${words === '' ? 'There are none.' : `Known: ${words}.`}`;
     throw new Refusal(422, 'query.unknown', message);
   }
-}
-
-/** How texts of the answer write numbers and dates: the header `Oikon-Form`, plainly without it. */
-function formOf(request: Request): Form {
-  const header = request.headers.get('oikon-form');
-  if (header === null) return PLAIN_FORM;
-  const form = formOfKey(header);
-  if (form) return form;
-  const message = `The header Oikon-Form should be a decimal mark, a mark between thousands (_ for a blank) and dayFirst or monthFirst, such as ${formKey(PLAIN_FORM)}; found ${header.slice(0, 80)}. Send one of these, or none.`;
-  throw new Refusal(400, 'form.unknown', message);
 }
 
 /** The draft's header field “Idempotency-Key”: a string of RFC 8941 in quotes; without them it is taken as well. */

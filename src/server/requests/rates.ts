@@ -45,7 +45,11 @@ export async function countRequest(who: Counted, key: string): Promise<Readonly<
     left = error;
   }
   const wait = Math.max(1, Math.ceil(left.msBeforeNext / 1_000));
-  if (left.consumedPoints <= limiter.points) return fieldsOf(who, left.remainingPoints, wait);
+  if (left.consumedPoints <= limiter.points)
+    return {
+      'RateLimit-Policy': `"${who}";q=${limiter.points};w=${WINDOW}`,
+      RateLimit: `"${who}";r=${left.remainingPoints};t=${wait}`,
+    };
   throw new Refusal(
     429,
     'rate.exceeded',
@@ -54,9 +58,3 @@ export async function countRequest(who: Counted, key: string): Promise<Readonly<
     { retryAfter: wait, limit: limiter.points },
   );
 }
-
-/** What is told of a limit that isn't reached, or is: none is left. */
-export const fieldsOf = (who: Counted, left: number, wait: number): Readonly<Record<string, string>> => ({
-  'RateLimit-Policy': `"${who}";q=${limiterOf(who).points};w=${WINDOW}`,
-  RateLimit: `"${who}";r=${left};t=${wait}`,
-});

@@ -9,7 +9,8 @@ import { settings } from '@/server/settings';
 import { followClaims } from './groups';
 import { hashOf, newSecret } from './secrets';
 import { noteSecurity } from './security-events';
-import { beginSession, type Client } from './sessions';
+import type { Client } from './sessions';
+import { enterIn } from './sign-in';
 
 /** Minutes that one may be away at the company's sign-in. */
 const MINUTES = 10;
@@ -36,8 +37,7 @@ function configured({ issuer, client: id, secret }: ProviderSettings): Promise<c
 /** For tests: asks anew. */
 export const forgetProvider = (): void => void delete globals.oikonProvider;
 
-export const RETURN_PATH = '/api/v1/session/provider/return';
-const returnAddress = (): string => `${settings().origin}${RETURN_PATH}`;
+const returnAddress = (): string => `${settings().origin}/api/v1/session/provider/return`;
 
 /** Begins a visit to the company's sign-in: where it is, and what the browser keeps until it comes back. */
 export async function beginVisit(
@@ -100,9 +100,7 @@ export async function returnFromVisit(
       return { whyNot: 'unknown' };
     }
     const touched = claims.groups === null ? [] : await followClaims(person, claims.groups, transaction);
-    const session = await beginSession(person, from, { way: 'provider', factors: 2 }, transaction);
-    const data = { way: 'provider' };
-    await noteSecurity({ kind: 'signedIn', person, address: from.address, data }, transaction);
+    const session = await enterIn(transaction, person, from, { way: 'provider', factors: 2 });
     return { session, backTo: visit.backTo, touched };
   });
 }

@@ -1,4 +1,4 @@
-import { QueryTypes } from 'sequelize';
+import { QueryTypes, type Transaction } from 'sequelize';
 import { database } from '@/server/database/connection';
 import { Refusal } from '@/server/refusal';
 import { forgetFailures, noteFailure, type Tried, waitFor } from './held-back';
@@ -117,9 +117,17 @@ export async function signIn({ email, password, code }: SignInInput, client: Cli
 
 /** Somebody has shown who they are: their session begins. */
 export const enter = (person: string, client: Client, way: Way): Promise<string> =>
-  database().transaction(async (transaction) => {
-    const secret = await beginSession(person, client, way, transaction);
-    const data = { way: way.way };
-    await noteSecurity({ kind: 'signedIn', person, address: client.address, data }, transaction);
-    return secret;
-  });
+  database().transaction((transaction) => enterIn(transaction, person, client, way));
+
+/** The same as a part of a larger change. */
+export async function enterIn(
+  transaction: Transaction,
+  person: string,
+  client: Client,
+  way: Way,
+): Promise<string> {
+  const secret = await beginSession(person, client, way, transaction);
+  const data = { way: way.way };
+  await noteSecurity({ kind: 'signedIn', person, address: client.address, data }, transaction);
+  return secret;
+}

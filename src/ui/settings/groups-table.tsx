@@ -10,6 +10,7 @@ import { useTask } from '@/ui/kit/hooks/use-task';
 import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { clsx } from 'clsx';
 import { GroupDialog } from './group-dialog';
+import { roleChoices } from './role-choices';
 import style from './settings.module.css';
 
 /** How many of a group are named before the rest is counted. */
@@ -83,10 +84,7 @@ export function GroupsTable({ roles }: { roles: readonly RoleView[] }) {
                     aria-label={`What ${group.name} may`}
                     value={group.access ?? ''}
                     disabled={task.isBusy}
-                    options={[
-                      { value: '', label: 'nothing' },
-                      ...roles.map(({ key, name }) => ({ value: key, label: name })),
-                    ]}
+                    options={[{ value: '', label: 'nothing' }, ...roleChoices(roles)]}
                     onChange={(access: string) => change(group, access === '' ? null : access)}
                   />
                 </td>

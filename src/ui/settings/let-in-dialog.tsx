@@ -8,6 +8,7 @@ import { Dialog } from '@/ui/kit/dialog';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { AddressDialog } from './address-dialog';
+import { roleChoices } from './role-choices';
 import style from './settings.module.css';
 
 /** Lets somebody in: a colleague who has an account, or a new one. */
@@ -53,12 +54,7 @@ export function LetInDialog({ roles, onClose }: { roles: readonly RoleView[]; on
       {text('What they are, such as Registrar', role, setRole)}
       <div className={style.field}>
         <label htmlFor={`${ids}access`}>What they may</label>
-        <Select
-          id={`${ids}access`}
-          value={access}
-          options={roles.map(({ key, name: label }) => ({ value: key, label }))}
-          onChange={setAccess}
-        />
+        <Select id={`${ids}access`} value={access} options={roleChoices(roles)} onChange={setAccess} />
       </div>
       <ProblemNotice error={task.error} />
     </Dialog>

@@ -10,6 +10,7 @@ import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { PersonalDataPresses } from './personal-data';
 import { AddressDialog } from './address-dialog';
 import { clsx } from 'clsx';
+import { roleChoices } from './role-choices';
 import style from './settings.module.css';
 
 interface PeopleTableProps {
@@ -80,7 +81,7 @@ export function PeopleTable({ people, roles, whyNot }: PeopleTableProps) {
                     disabled={whyNot !== null || task.isBusy}
                     options={[
                       ...(person.groups.length > 0 ? [{ value: '', label: 'by groups alone' }] : []),
-                      ...roles.map(({ key, name }) => ({ value: key, label: name })),
+                      ...roleChoices(roles),
                     ]}
                     onChange={(access: string) => change(person, access === '' ? null : access)}
                   />

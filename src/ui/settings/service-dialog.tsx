@@ -7,6 +7,7 @@ import { useInvalidate } from '@/ui/api/queries';
 import { Dialog } from '@/ui/kit/dialog';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
+import { roleChoices } from './role-choices';
 import style from './settings.module.css';
 
 interface ServiceDialogProps {
@@ -46,12 +47,7 @@ export function ServiceDialog({ roles, onClose }: ServiceDialogProps) {
       </div>
       <div className={style.field}>
         <label htmlFor={`${ids}access`}>What it may</label>
-        <Select
-          id={`${ids}access`}
-          value={access}
-          options={roles.map(({ key, name: label }) => ({ value: key, label }))}
-          onChange={setAccess}
-        />
+        <Select id={`${ids}access`} value={access} options={roleChoices(roles)} onChange={setAccess} />
       </div>
       <ProblemNotice error={task.error} />
     </Dialog>

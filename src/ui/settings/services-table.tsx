@@ -12,6 +12,7 @@ import { when } from '@/ui/kit/values/when';
 import { clsx } from 'clsx';
 import { ServiceDialog } from './service-dialog';
 import { ServiceTokenDialog } from './service-token-dialog';
+import { roleChoices } from './role-choices';
 import style from './settings.module.css';
 
 /** Programs of the workspace's own: what each may, and its tokens. */
@@ -76,7 +77,7 @@ export function ServicesTable({ roles }: { roles: readonly RoleView[] }) {
                     aria-label={`What ${one.name} may`}
                     value={one.access}
                     disabled={task.isBusy}
-                    options={roles.map(({ key, name }) => ({ value: key, label: name }))}
+                    options={roleChoices(roles)}
                     onChange={(access: string) => change(one, access)}
                   />
                 </td>

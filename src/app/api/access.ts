@@ -16,6 +16,8 @@ export interface Access {
   readonly right: Right | null;
   /** What one may have instead, to ask that somebody who has it approves what one would do there. */
   readonly asks?: Right;
+  /** Whether who asks may be known of a moment ago, since all that it saves proves that first, and it answers nothing before that. */
+  readonly provesLate?: true;
   /** Whether it heeds what somebody sees who sees only a part of the workspace; else it is closed to them. */
   readonly showsPart?: true;
   readonly work: Exclude<Work, 'upload'> | 'probe';
@@ -141,7 +143,9 @@ export const ACCESS = {
   '/api/v1/workspaces/{w}/bundle-merges': { POST: savesLong('administer', { body: json(MOST_BUNDLE * 2) }) },
   '/api/v1/workspaces/{w}/bundle-record-edits': { POST: triesLong(json(MOST_BUNDLE * 2)) },
   '/api/v1/workspaces/{w}/bundle-rehearsals': { POST: triesLong(json(MOST_BUNDLE * 2)) },
-  '/api/v1/workspaces/{w}/changes': { POST: inPart(saves('edit', { body: json() })) },
+  '/api/v1/workspaces/{w}/changes': {
+    POST: { ...inPart(saves('edit', { body: json() })), provesLate: true },
+  },
   '/api/v1/workspaces/{w}/dictionary': { GET: reads() },
   '/api/v1/workspaces/{w}/dictionary/export': { GET: exports('the dictionary') },
   '/api/v1/workspaces/{w}/families/{type}/{id}': { GET: reads('whole') },

@@ -7,12 +7,14 @@ import { countRequest } from '@/server/requests/rates';
 import { settings } from '@/server/settings';
 import { rolesOf, type Standing, standingAs, standingIn } from '@/server/sign-in/roles';
 import { checkSecond } from '@/server/sign-in/second-step';
+import type { Proving } from '@/server/sign-in/proof';
 import { type Client, renewSession, sessionBy, type SignedIn } from '@/server/sign-in/sessions';
-import { type ByToken, isToken, tokenBy } from '@/server/sign-in/tokens';
+import { type ByToken, isToken, tokenAsKept } from '@/server/sign-in/tokens';
 import { loadWorkspace } from '@/server/store/session/workspace';
 import { PERSON_COOKIE } from '@/ui/api/person-cookie';
 import { SEE_AS_COOKIE } from '@/ui/api/see-as-cookie';
 import type { Access } from './access';
+import { keepKnown, knownBy } from './known';
 
 /** Who asks: in the demo whoever the header `Oikon-Person` names, elsewhere who is signed in. */
 export interface Asking {
@@ -25,6 +27,8 @@ export interface Asking {
   readonly sight: Sight | null;
   /** Fields of the answer, whatever that is: what the browser is to keep of its session from now on, where that is another; and how much more may be asked. */
   readonly tells: Readonly<Record<string, string>>;
+  /** What is to be found true before anything is answered, where who asks is known of a moment ago. */
+  readonly proof: Proving | null;
 }
 
 const isSecure = (): boolean => settings().origin?.startsWith('https:') === true;
@@ -42,23 +46,21 @@ export const keptCookie = (secret: string | null): string => kept(sessionCookie(
 /** The cookie that keeps a visit to the company's sign-in until one is back. */
 export const visitCookie = (state: string | null): string => kept(cookieNamed('oikon-visit'), state);
 
+const SECRET = /^[A-Za-z0-9_-]{43}$/;
+
 /** What the browser keeps under a name; `null` where there is nothing, or more than one. */
-function keptBy(request: Request, name: string): string | null {
-  const found = (request.headers.get('cookie') ?? '')
-    .split(';')
-    .map((one) => one.trim().split('='))
-    .filter(([one]) => one === name);
-  const [, secret] = found.length === 1 ? (found[0] ?? []) : [];
-  return secret && /^[A-Za-z0-9_-]{43}$/.test(secret) ? secret : null;
+function keptBy(cookies: string, name: string): string | null {
+  const [before, after, ...others] = `; ${cookies};`.split(`; ${name}=`);
+  const secret = others.length === 0 ? after?.slice(0, after.indexOf(';')) : undefined;
+  return before !== undefined && secret !== undefined && SECRET.test(secret) ? secret : null;
 }
 
 const demoPersonOf = (request: Request): string | null =>
-  new RegExp(`(?:^|; )${PERSON_COOKIE}=([0-9a-f-]{36})(?:;|$)`).exec(
-    request.headers.get('cookie') ?? '',
-  )?.[1] ?? null;
+  new RegExp(`(?:^|; )${PERSON_COOKIE}=([0-9a-f-]{36})(?:;|$)`).exec(cookiesOf(request))?.[1] ?? null;
 
-const secretOf = (request: Request): string | null => keptBy(request, sessionCookie());
-export const visitOf = (request: Request): string | null => keptBy(request, cookieNamed('oikon-visit'));
+const cookiesOf = ({ headers }: Request): string => headers.get('cookie') ?? '';
+export const visitOf = (request: Request): string | null =>
+  keptBy(cookiesOf(request), cookieNamed('oikon-visit'));
 
 /** The token that a program sends (RFC 6750); empty where it is none, `null` where none is sent. */
 function bearerOf(request: Request): string | null {
@@ -73,38 +75,70 @@ const clientOf = ({ headers }: Request): Client => ({
   agent: headers.get('user-agent') ?? '',
 });
 
-/**
- * Who asks. Refuses who isn't signed in where one must be, who names somebody else than themselves, and a workspace in which one doesn't take
- * part: to them there is none.
- */
-export async function askingBy(request: Request, access: Access, w: string | undefined): Promise<Asking> {
-  const { who } = access;
-  const named = request.headers.get('oikon-person') ?? '';
+/** Who asks. Who isn't known is asked for of the database; `anew`: as well who was known a moment ago. */
+export async function askingBy(
+  request: Request,
+  access: Access,
+  w: string | undefined,
+  anew = false,
+): Promise<Asking> {
   const client = clientOf(request);
-  if (settings().isDemo) {
-    await checkWho(who, named, w);
-    // Who only looks is who the browser remembers.
-    const looking = named || (who === 'anyone' ? (demoPersonOf(request) ?? '') : '');
-    const own = w !== undefined && looking !== '' ? await standingIn(w, looking) : null;
-    const standing = await seenAs(request, access, w, own);
-    // Who only looks needn't say who they are.
-    if (w !== undefined && (standing !== null || who === 'person')) await checkRight(access, w, standing);
-    const sight = checkSight(access, standing, looking);
-    return { person: named, signedIn: null, client, sight, tells: {} };
-  }
+  if (settings().isDemo) return inDemo(request, access, w, client);
   const bearer = bearerOf(request);
-  const token = bearer === null ? null : await tokenBy(bearer, w);
-  const secret = bearer === null ? secretOf(request) : null;
-  const session = secret === null ? null : await sessionBy(secret, w ?? null);
-  const signedIn = session?.signedIn ?? token;
+  const cookies = cookiesOf(request);
+  const secret = bearer ?? keptBy(cookies, sessionCookie());
+  const mayKnow = access.provesLate && secret !== null && w !== undefined && !cookies.includes(SEE_AS_COOKIE);
+  const known = mayKnow && !anew ? knownBy(secret, w) : undefined;
+  if (known?.access === access && isNamed(request, known.person)) {
+    const { person, signedIn, sight, proof } = known;
+    const tells = await counted(signedIn, client.address);
+    return { person, signedIn, sight, client, tells, proof: { ...proof, holds: false } };
+  }
+  const token = bearer === null ? null : await tokenAsKept(bearer, w ?? null);
+  const session = bearer === null && secret !== null ? await sessionBy(secret, w ?? null) : null;
+  const found = session ?? token;
+  const signedIn = found?.signedIn ?? null;
+  // Asked for anew, it is the request that was counted before.
   const tells: Record<string, string> =
-    who === 'probe' ? {} : { ...(await counted(signedIn, client.address)) };
-  if (who === 'stranger' || who === 'probe')
-    return { person: signedIn?.person ?? '', signedIn, client, sight: null, tells };
+    access.who === 'probe' || anew ? {} : { ...(await counted(signedIn, client.address)) };
+  const asking = await askingOf(request, access, w, signedIn);
+  // Only where nothing was refused: what the browser is to keep goes with the answer. A page's own questions have it keep nothing.
+  if (session?.isChanged && secret !== null && !request.headers.has(PAGE_HEADER)) {
+    const renewed = await renewSession(secret);
+    if (renewed !== null) tells['Set-Cookie'] = keptCookie(renewed);
+  }
+  if (mayKnow && found && !session?.isChanged && !session?.isEarlier) {
+    const proof = { by: token ? 'token' : 'session', id: found.id, since: found.since } as const;
+    keepKnown(secret, w, { ...asking, access, proof }, found.left);
+  }
+  return { ...asking, client, tells, proof: null };
+}
+
+/** Whether a request names nobody else as who acts. */
+function isNamed(request: Request, person: string): boolean {
+  const named = request.headers.get('oikon-person');
+  return named === null || named === '' || named === person;
+}
+
+type Judged = Pick<Asking, 'person' | 'signedIn' | 'sight'>;
+
+/**
+ * What somebody asks for who is signed in so. Refuses who isn't where one must be, who names somebody else than themselves, and a workspace in which
+ * one doesn't take part: to them there is none.
+ */
+async function askingOf(
+  request: Request,
+  access: Access,
+  w: string | undefined,
+  signedIn: SignedIn | ByToken | null,
+): Promise<Judged> {
+  const { who } = access;
+  if (who === 'stranger' || who === 'probe') return { person: signedIn?.person ?? '', signedIn, sight: null };
   if (!signedIn)
     throw new Refusal(401, 'session.none', 'You aren’t signed in, or no longer. Sign in, and try again.');
+  const token = 'workspaces' in signedIn ? signedIn : null;
   const { person, isOperator } = signedIn;
-  if (named !== '' && named !== person)
+  if (!isNamed(request, person))
     throw new Refusal(
       403,
       'person.other',
@@ -129,12 +163,25 @@ export async function askingBy(request: Request, access: Access, w: string | und
       'right.missing',
       'Only an operator of this installation may do that. Ask one of them.',
     );
-  // Only where nothing was refused: what the browser is to keep goes with the answer. A page's own questions have it keep nothing.
-  if (secret !== null && session?.isChanged && !request.headers.has(PAGE_HEADER)) {
-    const renewed = await renewSession(secret);
-    if (renewed !== null) tells['Set-Cookie'] = keptCookie(renewed);
-  }
-  return { person, signedIn, client, sight, tells };
+  return { person, signedIn, sight };
+}
+
+/** Who asks in the demo: nobody signs in, who acts is named, and who only looks is who the browser remembers, or nobody. */
+async function inDemo(
+  request: Request,
+  access: Access,
+  w: string | undefined,
+  client: Client,
+): Promise<Asking> {
+  const { who } = access;
+  const named = request.headers.get('oikon-person') ?? '';
+  await checkWho(who, named, w);
+  const looking = named || (who === 'anyone' ? (demoPersonOf(request) ?? '') : '');
+  const own = w !== undefined && looking !== '' ? await standingIn(w, looking) : null;
+  const standing = await seenAs(request, access, w, own);
+  if (w !== undefined && (standing !== null || who === 'person')) await checkRight(access, w, standing);
+  const sight = checkSight(access, standing, looking);
+  return { person: named, signedIn: null, client, sight, tells: {}, proof: null };
 }
 
 /** Counts a request of who is signed in, or of an address. */
@@ -144,6 +191,8 @@ const counted = (signedIn: SignedIn | null, address: string): Promise<Readonly<R
     ? countRequest('token', signedIn.handle)
     : countRequest('person', signedIn.person);
 };
+
+const SEEN_AS = new RegExp(`(?:^|; )${SEE_AS_COOKIE}=([a-z0-9-]{1,60}):([A-Za-z0-9-]{1,40})(?:;|$)`);
 
 /**
  * What somebody may as they look at a workspace: whoever administers it may look at it as one of its roles does (`oikon-see-as`), which shows less, and
@@ -155,10 +204,7 @@ async function seenAs(
   w: string | undefined,
   own: Standing | null,
 ): Promise<Standing | null> {
-  const [, where, role] =
-    new RegExp(`(?:^|; )${SEE_AS_COOKIE}=([a-z0-9-]{1,60}):([A-Za-z0-9-]{1,40})(?:;|$)`).exec(
-      request.headers.get('cookie') ?? '',
-    ) ?? [];
+  const [, where, role] = SEEN_AS.exec(cookiesOf(request)) ?? [];
   if (w === undefined || where !== w || role === undefined || !own?.rights.has('administer')) return own;
   const seen = await standingAs(w, role);
   if (!seen) return own;

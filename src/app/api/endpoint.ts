@@ -11,15 +11,18 @@ import {
 } from '@/server/store/session/answered';
 import { seenWorkspace } from '@/server/queries/seen-workspace';
 import { inRequest, type RequestKey } from '@/server/store/session/request-context';
+import { NoLongerSo } from '@/server/sign-in/proof';
 import { gates } from '@/server/requests/gates';
 import { checkHost } from '@/server/requests/front';
 import { isOfOtherModel } from '@/server/store/session/conflicts';
 import { type LoadedWorkspace, loadWorkspace, reloadWorkspace } from '@/server/store/session/workspace';
 import { type Access, ACCESS, type Method, type Path } from './access';
+import { asProved } from './as-proved';
 import { type Asking, askingBy, checkSite } from './asking';
-import { checkType, idleSeconds, parsedJson, type ReadBody, readBody } from './body';
+import { checkType, parsedJson, type ReadBody, readBody } from './body';
 import { type CarryOut, asksForLines, linesOf } from './long-answer';
 import { formOf } from './form-of';
+import { inGate } from './in-gate';
 import { problem, problemOf } from './problem';
 import { noteTakenOut } from './taken-out';
 import type { Answer } from './answer';
@@ -104,18 +107,15 @@ interface Called<P> {
   readonly handler: AnyHandler<P>;
 }
 
-async function answer<P>(
+/** Answers a call of a route and a method, by whoever it is that `asks`. */
+export async function answer<P>(
   request: Request,
   context: { params: Promise<P> },
   { path, method, handler }: Called<P>,
+  asks = askingBy,
 ): Promise<Response> {
   // What is told whatever the answer is: what the browser kept before isn't good for long, and how much more may be asked.
   const told: Record<string, string> = {};
-  const keeping = (response: Response): Response => {
-    for (const [name, value] of Object.entries(told))
-      if (!response.headers.has(name)) response.headers.set(name, value);
-    return response;
-  };
   try {
     checkHost(request.headers.get('host'), path === '/health');
     const access = (ACCESS[path] as Partial<Record<Method, Access>> | undefined)?.[method];
@@ -126,8 +126,9 @@ async function answer<P>(
     checkSite(request, access);
     const { w } = (params ?? {}) as { w?: string };
     const form = formOf(request);
-    const { person, signedIn, client, sight, tells } = await askingBy(request, access, w);
-    Object.assign(told, tells);
+    const first = await asks(request, access, w);
+    const { person, client } = first;
+    Object.assign(told, first.tells);
     const body = await bodyOf(request, access);
     if (access.takesOut !== undefined) await noteTakenOut(access.takesOut, params ?? {}, { person, client });
     const key = await keyOf(request, { access, method, person, hash: body.hash, w }).catch(
@@ -137,24 +138,42 @@ async function answer<P>(
       },
     );
     const json = async () => parsedJson(await body.text());
-    const asked = { request, params, query, person, signedIn, client, sight, body, json };
-    const carryOut: CarryOut = (tell) =>
-      inRequest({ key, hasSaved: false, form }, async () => {
-        try {
-          return await once(key, () =>
-            inGate(access, () => withFreshModel(access, w, () => handler({ ...asked, tell }))),
-          );
-        } catch (error) {
-          return problemOf(request, error);
-        } finally {
-          await body.release();
-        }
+    const asked = { request, params, query, body, json };
+    const carriedOut = (asking: Asking, tell: Tell) =>
+      inRequest({ key, hasSaved: false, form, proof: asking.proof }, () => {
+        const work = () => handler({ ...asked, ...asking, tell });
+        return once(key, () => inGate(access, () => withFreshModel(access, w, work))).catch(
+          (error: unknown) => {
+            if (error instanceof NoLongerSo) throw error;
+            return problemOf(request, error);
+          },
+        );
       });
-    if (access.tells && asksForLines(request)) return keeping(linesOf(request, carryOut));
-    return keeping(responseOf(await carryOut(untold)));
+    const carryOut: CarryOut = async (tell) => {
+      const now = async () => {
+        const asking = await asks(request, access, w, true);
+        Object.assign(told, asking.tells);
+        return asking;
+      };
+      try {
+        return await asProved(first, now, (asking) => carriedOut(asking, tell));
+      } catch (error) {
+        return problemOf(request, error);
+      } finally {
+        await body.release();
+      }
+    };
+    if (access.tells && asksForLines(request)) return keeping(linesOf(request, carryOut), told);
+    return responseOf(await carryOut(untold), told);
   } catch (error) {
-    return keeping(problemOf(request, error));
+    return keeping(problemOf(request, error), told);
   }
+}
+
+function keeping(response: Response, told: Readonly<Record<string, string>>): Response {
+  for (const [name, value] of Object.entries(told))
+    if (!response.headers.has(name)) response.headers.set(name, value);
+  return response;
 }
 
 /** Carries a write with a key out once: asked for again it is answered as the first time. */
@@ -174,11 +193,12 @@ async function once(key: RequestKey | null, work: () => Promise<Answer>): Promis
   });
 }
 
-function responseOf(given: Answer | Response): Response {
-  if (given instanceof Response) return given;
+function responseOf(given: Answer | Response, told: Readonly<Record<string, string>>): Response {
+  if (given instanceof Response) return keeping(given, told);
   const { status = 200, body, cookie } = given;
-  if (body instanceof Response) return body;
-  const headers: Record<string, string> = cookie === undefined ? {} : { 'Set-Cookie': cookie };
+  if (body instanceof Response) return keeping(body, told);
+  const headers: Record<string, string> =
+    cookie === undefined ? { ...told } : { ...told, 'Set-Cookie': cookie };
   if (status === 204) return new Response(null, { status, headers });
   return Response.json(body, { status, headers: { 'Cache-Control': 'no-store', ...headers } });
 }
@@ -204,59 +224,6 @@ const EMPTY: ReadBody = {
   text: () => Promise.resolve(''),
   release: () => Promise.resolve(),
 };
-
-async function inGate(access: Access, work: () => Promise<Answer>): Promise<Answer> {
-  if (access.work === 'probe') return work();
-  const leave = await gates()[access.work].enter();
-  let isStreaming = false;
-  try {
-    const given = await work();
-    if (given.body instanceof Response && given.body.body) {
-      isStreaming = true;
-      return { ...given, body: leavingAtEnd(given.body, leave) };
-    }
-    return given;
-  } finally {
-    if (!isStreaming) leave();
-  }
-}
-
-/**
- * An answer that is still being written keeps its turn until it ends, or nobody reads it any more. A client that takes nothing for as long as one may
- * send nothing is given up: it holds a connection, and what it was promised to see unchanged.
- */
-function leavingAtEnd(response: Response, leave: () => void): Response {
-  const reader = certain(response.body).getReader();
-  let timer: NodeJS.Timeout | undefined;
-  const body = new ReadableStream<Uint8Array>({
-    async pull(controller) {
-      clearTimeout(timer);
-      try {
-        const { done, value } = await reader.read();
-        if (done) {
-          leave();
-          controller.close();
-          return;
-        }
-        controller.enqueue(value);
-        timer = setTimeout(() => {
-          leave();
-          controller.error(new Error('Nobody takes the rest of the file'));
-          reader.cancel().catch(() => undefined);
-        }, idleSeconds() * 1_000);
-      } catch (error) {
-        leave();
-        controller.error(error);
-      }
-    },
-    async cancel(reason) {
-      clearTimeout(timer);
-      leave();
-      await reader.cancel(reason);
-    },
-  });
-  return new Response(body, { status: response.status, headers: response.headers });
-}
 
 /** Most times that something which only looks is begun anew, because the model changed beneath it. */
 const MOST_LOOKS = 6;

@@ -283,6 +283,25 @@ export const INSTALLATION: readonly MigrationStep[] = [
         END $$;
       CREATE TRIGGER rights AFTER INSERT OR UPDATE OR DELETE ON role_access FOR EACH ROW EXECUTE FUNCTION rights_of_access_changed();`,
   },
+  {
+    name: '013-rights-changed',
+    sql: `
+      -- Whatever else changes what people may is noted as well: who was known by a process is held against that.
+      CREATE FUNCTION rights_of_members_changed() RETURNS trigger LANGUAGE plpgsql AS
+        $$ BEGIN
+          PERFORM public.note_changed_rights(array_agg(person_id)) FROM public.membership WHERE workspace_id = NEW.id;
+          RETURN NULL;
+        END $$;
+      CREATE TRIGGER rights AFTER UPDATE OF second_factor ON workspace FOR EACH ROW WHEN (OLD.second_factor IS DISTINCT FROM NEW.second_factor)
+        EXECUTE FUNCTION rights_of_members_changed();
+      CREATE FUNCTION rights_of_person_changed() RETURNS trigger LANGUAGE plpgsql AS
+        $$ BEGIN NEW.rights_changed := clock_timestamp(); RETURN NEW; END $$;
+      CREATE TRIGGER rights BEFORE UPDATE ON person FOR EACH ROW WHEN (OLD.is_operator <> NEW.is_operator)
+        EXECUTE FUNCTION rights_of_person_changed();
+      CREATE FUNCTION rights_of_removed_changed() RETURNS trigger LANGUAGE plpgsql AS
+        $$ BEGIN PERFORM public.note_changed_rights(ARRAY[OLD.person_id]); RETURN NULL; END $$;
+      CREATE TRIGGER rights_removed AFTER DELETE ON membership FOR EACH ROW EXECUTE FUNCTION rights_of_removed_changed();`,
+  },
 ];
 
 /**

@@ -59,37 +59,59 @@ export async function beginSession(
 /** Seconds for which the id that a session had before is good too: for what was under way with it. */
 const LATE = 30;
 
-interface Found extends Omit<SignedIn, 'standing'> {
+/** What is told besides of who is signed in by a session or a token. */
+export interface AsKept {
+  /** What is stored of its secret. */
+  readonly id: Buffer;
+  /** When what they may changed last, as the database writes it. */
+  readonly since: string;
+  /** Milliseconds for which it is good yet, where nobody ends it. */
+  readonly left: number;
+}
+
+interface Found extends Omit<SignedIn, 'standing'>, Omit<AsKept, 'id'> {
   readonly isStale: boolean;
   readonly isChanged: boolean;
+  readonly isEarlier: boolean;
   readonly had: Had[] | null;
 }
+
+/** In SQL: milliseconds until an instant. */
+export const leftUntil = (instant: string): string =>
+  `(extract(epoch FROM ${instant} - clock_timestamp()) * 1000)::float8`;
 
 /** Who is signed in by what a browser keeps, and what they are in the workspace of a key; `null` where nobody is, or no more. It counts as used, noted once in a minute. */
 export const signedInBy = async (secret: string, workspace: string | null = null): Promise<SignedIn | null> =>
   (await sessionBy(secret, workspace))?.signedIn ?? null;
 
-/** The same; and whether what they may has changed since, so that the session is to get another id (`renewSession`). */
-export async function sessionBy(
-  secret: string,
-  workspace: string | null,
-): Promise<{ readonly signedIn: SignedIn; readonly isChanged: boolean } | null> {
+interface Session extends AsKept {
+  readonly signedIn: SignedIn;
+  /** Whether what they may has changed since, so that the session is to get another id (`renewSession`). */
+  readonly isChanged: boolean;
+  /** Whether it has another id by now, and this one is good for a moment more. */
+  readonly isEarlier: boolean;
+}
+
+/** The same, with how the session stands. */
+export async function sessionBy(secret: string, workspace: string | null): Promise<Session | null> {
   const id = hashOf(secret);
+  const [idle, whole] = [idleMinutes(), wholeHours()];
   const [found] = await askPrepared<Found>(
-    `session ${idleMinutes()} ${wholeHours()}`,
+    `session ${idle} ${whole}`,
     `SELECT s.person::text, p.name, p.is_operator AS "isOperator", s.handle::text, s.way, s.factors, ${had('p.id', '$2')} AS had,
-        s.used < now() - interval '1 minute' AS "isStale", s.id = $1 AND s.rights_seen <> p.rights_changed AS "isChanged"
+        s.used < now() - interval '1 minute' AS "isStale", s.id = $1 AND s.rights_seen <> p.rights_changed AS "isChanged", s.id <> $1 AS "isEarlier", p.rights_changed::text AS since,
+        ${leftUntil(`least(s.used + interval '${idle} minutes', s.began + interval '${whole} hours')`)} AS left
       FROM session s JOIN person p ON p.id = s.person
       WHERE (s.id = $1 OR s.before = $1 AND s.renewed > now() - interval '${LATE} seconds') AND ${isOn()}`,
     [id, workspace],
   );
   if (!found) return null;
-  const { isStale, isChanged, had: roles, ...signedIn } = found;
+  const { isStale, isChanged, isEarlier, since, left, had: roles, ...signedIn } = found;
   if (isStale)
     await database().query('UPDATE session SET used = clock_timestamp() WHERE handle = $1', {
       bind: [found.handle],
     });
-  return { signedIn: { ...signedIn, standing: standingOf(roles) }, isChanged };
+  return { signedIn: { ...signedIn, standing: standingOf(roles) }, isChanged, isEarlier, id, since, left };
 }
 
 /** Gives a session another id; answers what the browser is to keep from now on, `null` where another request has just done so. The one before is good for a moment more. */

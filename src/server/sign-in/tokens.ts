@@ -7,7 +7,7 @@ import { type Had, had, standingIn, standingOf } from './roles';
 import { hashOf, newSecret } from './secrets';
 import { noteSecurity } from './security-events';
 import { checkSecond } from './second-step';
-import type { SignedIn } from './sessions';
+import { type AsKept, leftUntil, type SignedIn } from './sessions';
 
 /** Whoever finds one knows by its beginning what it is. */
 const PREFIX = 'oikon_';
@@ -54,8 +54,15 @@ export async function keepToken(
 }
 
 /** Who acts by a token; `null` where it isn't good, or no more. It counts as used, noted once in a minute. It never sees to the installation. */
-export async function tokenBy(text: string, workspace: string | null = null): Promise<ByToken | null> {
-  interface Found {
+export const tokenBy = async (text: string, workspace: string | null = null): Promise<ByToken | null> =>
+  (await tokenAsKept(text, workspace))?.signedIn ?? null;
+
+/** The same, with how the token stands. */
+export async function tokenAsKept(
+  text: string,
+  workspace: string | null,
+): Promise<(AsKept & { readonly signedIn: ByToken }) | null> {
+  interface Found extends Omit<AsKept, 'id'> {
     readonly person: string;
     readonly name: string;
     readonly handle: string;
@@ -67,17 +74,18 @@ export async function tokenBy(text: string, workspace: string | null = null): Pr
   const id = hashOf(text);
   const [found] = await askPrepared<Found>(
     'token',
-    `SELECT t.person::text, p.name, t.handle::text, t.rights, t.workspaces, COALESCE(t.used < now() - interval '1 minute', true) AS "isStale", ${had('p.id', '$2')} AS had
+    `SELECT t.person::text, p.name, t.handle::text, t.rights, t.workspaces, COALESCE(t.used < now() - interval '1 minute', true) AS "isStale", ${had('p.id', '$2')} AS had, p.rights_changed::text AS since, ${leftUntil('t.ends')} AS left
       FROM token t JOIN person p ON p.id = t.person WHERE t.id = $1 AND t.ends > now()`,
     [id, workspace],
   );
   if (!found) return null;
-  const { isStale, had: roles, rights, workspaces, ...signedIn } = found;
+  const { isStale, had: roles, rights, workspaces, since, left, ...signedIn } = found;
   if (isStale)
     await database().query('UPDATE token SET used = clock_timestamp() WHERE id = $1', { bind: [id] });
   // Whoever made it had shown by then who they are.
   const way = { way: 'token', factors: 2, isOperator: false, standing: standingOf(roles) } as const;
-  return { ...signedIn, ...way, rights: new Set(rights), workspaces: new Set(workspaces) };
+  const granted = { rights: new Set(rights), workspaces: new Set(workspaces) };
+  return { signedIn: { ...signedIn, ...way, ...granted }, id, since, left };
 }
 
 /** A person's tokens that are still good, the newest first. */

@@ -1,15 +1,16 @@
 import { type Right, ROLES, type Role } from '@/core/api';
 import { galleries } from '@/core/testing/galleries';
-import { QueryTypes } from 'sequelize';
 import { ACCESS, type Access, type Method } from '@/app/api/access';
+import { asProved } from '@/app/api/as-proved';
 import { askingBy, sessionCookie } from '@/app/api/asking';
-import { database, disconnect } from '@/server/database/connection';
+import { forgetKnown } from '@/app/api/known';
+import { disconnect } from '@/server/database/connection';
 import { forgetRates } from '@/server/requests/rates';
-import { forgetSettings } from '@/server/settings';
-import { beginSession, endSessions } from '@/server/sign-in/sessions';
+import { beginSession } from '@/server/sign-in/sessions';
 import { endToken, makeToken, tokensOf } from '@/server/sign-in/tokens';
 import { demandSecond } from '@/server/actions/workspaces/own-roles';
 import { changeAccess, endMembership } from '@/server/actions/workspaces/members';
+import { signedInTo, type SomebodySignedIn } from '@/server/testing/signed-in';
 import { refusal } from '@/server/testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
 
@@ -67,39 +68,22 @@ const ROUTES: readonly Called[] = Object.entries(ACCESS).flatMap(([path, methods
 let workspace: TestWorkspace;
 let other: TestWorkspace;
 const rita = '00000000-0000-7000-8000-0000000000ef';
+let somebody: SomebodySignedIn;
 let secret: string;
 const BY_KEY = { way: 'passkey', factors: 2 } as const;
-const BY_PASSWORD = { way: 'password', factors: 1 } as const;
 
 beforeAll(async () => {
   const model = galleries();
   workspace = await testWorkspace({ model, rows: [], rules: [] });
   other = await testWorkspace({ model, rows: [], rules: [] });
-  await database().query(
-    `INSERT INTO person (id, name, email, role) VALUES ($1, 'Rita Role', $2, 'Tester') ON CONFLICT DO NOTHING`,
-    { bind: [rita, `rita-${process.pid}@choir.example`] },
-  );
-  await database().query(
-    `INSERT INTO membership (workspace_id, person_id, role) SELECT id, $1, 'reader' FROM workspace WHERE key = $2`,
-    { bind: [rita, workspace.key] },
-  );
-  process.env.OIKON_DEMO = '';
-  process.env.OIKON_ORIGIN = 'https://oikon.example.org';
-  process.env.OIKON_RATE_STRANGER = '99999';
-  forgetRates();
-  forgetSettings();
-  secret = await beginSession(rita, { address: '192.0.2.1', agent: 'Test' }, BY_PASSWORD);
+  somebody = await signedInTo(workspace, { id: rita, role: 'reader' });
+  ({ secret } = somebody);
 });
 afterAll(async () => {
-  process.env.OIKON_DEMO = '1';
-  delete process.env.OIKON_ORIGIN;
-  delete process.env.OIKON_RATE_STRANGER;
-  forgetRates();
-  forgetSettings();
-  await endSessions(rita);
   await workspace.remove();
   await other.remove();
-  await database().query('DELETE FROM person WHERE id = $1', { bind: [rita], type: QueryTypes.SELECT });
+  await somebody.remove();
+  forgetKnown();
   await disconnect();
 });
 
@@ -114,7 +98,11 @@ async function statusOf(
     kept === null ? more : { ...more, cookie: `${sessionCookie()}=${kept}` };
   const request = new Request(`https://oikon.example.org${path}`, { headers });
   const w = path.includes('{w}') ? key : undefined;
-  return askingBy(request, access, w).then(
+  const now = () => askingBy(request, access, w, true);
+  const answered = askingBy(request, access, w).then((asking) =>
+    asProved(asking, now, () => Promise.resolve()),
+  );
+  return answered.then(
     () => 200,
     (error: unknown) => (error as { status: number }).status,
   );
@@ -201,7 +189,7 @@ test('another workspace isn’t there, and without a session nothing is', async 
 });
 
 test('a session gets another id with an answer, never with a refusal: what the browser keeps stays good', async () => {
-  const own = await beginSession(rita, { address: '192.0.2.1', agent: 'Test' }, BY_PASSWORD);
+  const own = await somebody.again();
   await changeAccess(by(), rita, 'editor');
   await changeAccess(by(), rita, 'reader');
   const [looking, changing] = [
@@ -241,7 +229,7 @@ test('who is no longer here may do nothing, at once; the last administrator stay
   await endMembership(by(), rita);
   const reading = ROUTES.find(({ route }) => route === 'GET /api/v1/workspaces/{w}/types')!;
   expect(await statusOf(reading, secret)).toBe(404);
-  expect((await workspace.load()).people.get(rita)).toBe('Rita Role (no longer here)');
+  expect((await workspace.load()).people.get(rita)).toBe('Rita Part (no longer here)');
   expect((await refusal(endMembership(by(), TESTER.id))).code).toBe('member.last');
   expect((await refusal(changeAccess(by(), TESTER.id, 'reader'))).code).toBe('member.last');
   expect((await refusal(changeAccess(by(), rita, 'reader'))).code).toBe('member.unknown');

@@ -1,18 +1,16 @@
 import { GALLERIES, gbp, INSURED_TOTAL, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
 import { type ModelDefinition, readModel, type RoleAccess } from '@/core/model';
 import { join } from 'node:path';
-import { QueryTypes } from 'sequelize';
 import { ACCESS, type Access, type Method } from '@/app/api/access';
 import { sessionCookie } from '@/app/api/asking';
+import { forgetKnown } from '@/app/api/known';
 import { changeRoleAccess, roleAccess } from '@/server/actions/workspaces/role-access';
 import { changeAccess } from '@/server/actions/workspaces/members';
 import { changeRole, makeRole } from '@/server/actions/workspaces/own-roles';
 import { addList } from '@/server/actions/records/saved-lists';
 import { saveEdits } from '@/server/actions/records/save-edits';
-import { database, disconnect } from '@/server/database/connection';
-import { forgetRates } from '@/server/requests/rates';
-import { forgetSettings } from '@/server/settings';
-import { beginSession, endSessions } from '@/server/sign-in/sessions';
+import { disconnect } from '@/server/database/connection';
+import { signedInTo, type SomebodySignedIn } from '@/server/testing/signed-in';
 import { refusal } from '@/server/testing/refusal';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
 
@@ -63,7 +61,7 @@ const SEES: RoleAccess = {
 };
 
 let workspace: TestWorkspace;
-let secret: string;
+let somebody: SomebodySignedIn;
 const by = () => ({ workspace: workspace.key, person: TESTER.id, isOperator: false });
 
 beforeAll(async () => {
@@ -89,15 +87,7 @@ beforeAll(async () => {
     rowOf(model, 'artefact', urn, { title: 'Secret urn', loan: seen }),
   ];
   workspace = await testWorkspace({ model, rows: [], rules: [ruleOf(INSURED_TOTAL, 1, 'Insured total')] });
-  await database().query(
-    `INSERT INTO person (id, name, email, role) VALUES ($1, 'Rita Part', $2, 'Tester') ON CONFLICT DO NOTHING`,
-    { bind: [rita, `part-${process.pid}@choir.example`] },
-  );
-  await database().query(
-    `INSERT INTO membership (workspace_id, person_id, role) SELECT id, $1, 'editor' FROM workspace WHERE key = $2`,
-    { bind: [rita, workspace.key] },
-  );
-  await database().query(`UPDATE "${(await workspace.load()).schema}"._state SET epoch = epoch + 1`);
+  somebody = await signedInTo(workspace, { id: rita, role: 'editor' });
   const edits = rows.map(({ type, id, values }) => ({
     ...{ kind: 'create' as const, type, id },
     values: Object.fromEntries(
@@ -116,22 +106,11 @@ beforeAll(async () => {
     } as never,
   }).catch(() => undefined);
   await changeRoleAccess(by(), 'editor', SEES);
-  process.env.OIKON_DEMO = '';
-  process.env.OIKON_ORIGIN = 'https://oikon.example.org';
-  process.env.OIKON_RATE_PERSON = '99999';
-  forgetSettings();
-  forgetRates();
-  secret = await beginSession(rita, { address: '192.0.2.1', agent: 'Test' }, { way: 'password', factors: 1 });
 });
 afterAll(async () => {
-  process.env.OIKON_DEMO = '1';
-  delete process.env.OIKON_ORIGIN;
-  delete process.env.OIKON_RATE_PERSON;
-  forgetSettings();
-  forgetRates();
-  await endSessions(rita);
   await workspace.remove();
-  await database().query('DELETE FROM person WHERE id = $1', { bind: [rita], type: QueryTypes.SELECT });
+  await somebody.remove();
+  forgetKnown();
   await disconnect();
 });
 
@@ -154,7 +133,7 @@ async function asked(
   const request = new Request(`https://oikon.example.org${address}${more.query ?? ''}`, {
     method,
     headers: {
-      ...{ cookie: `${sessionCookie()}=${secret}${more.cookie ?? ''}`, host: 'oikon.example.org' },
+      ...{ cookie: `${sessionCookie()}=${somebody.secret}${more.cookie ?? ''}`, host: 'oikon.example.org' },
       ...(more.body === undefined ? {} : { 'content-type': 'application/json' }),
     },
     ...(more.body === undefined ? {} : { body: JSON.stringify(more.body) }),

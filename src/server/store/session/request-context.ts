@@ -1,4 +1,5 @@
 import { type Form, PLAIN_FORM, writeBy } from '@/core/values';
+import type { Proving } from '@/server/sign-in/proof';
 import { AsyncLocalStorage } from 'node:async_hooks';
 
 /** The key that a client gave a write (`Idempotency-Key`), by which it is known again. */
@@ -19,6 +20,8 @@ export interface RequestContext {
   readonly key: RequestKey | null;
   /** Whether something of it is saved by now. */
   hasSaved: boolean;
+  /** What is to be found true before anything is saved or answered; `null`: nothing any more. */
+  readonly proof: Proving | null;
   /** How whoever asks reads numbers and dates. */
   readonly form: Form;
 }

@@ -1,8 +1,10 @@
-import { firstIn, lastIn } from '@/core/values';
+import { firstIn } from '@/core/values';
 import type { ReactingCascade } from '@/core/rules';
 import { Transaction } from 'sequelize';
 import { database, isConnectionLost } from '@/server/database/connection';
 import { Refusal } from '@/server/refusal';
+import { NoLongerSo } from '@/server/sign-in/proof';
+import { beginning, checkBeginning } from './beginning';
 import { AnsweredBefore, claimKey, isAnsweredBefore } from './answered';
 import { requestContext } from './request-context';
 import { tellLater } from './tell-later';
@@ -71,9 +73,9 @@ export async function inSave<T>(
     const isAlone = wantsAlone || tried > TRIES_TOGETHER;
     try {
       const result = await inTransaction({
-        first: beginning(compiled, isAlone ? 'begin_change' : 'begin_save'),
+        first: (transaction) => beginning(transaction, compiled, isAlone ? 'begin_change' : 'begin_save'),
         work: (session, state) => {
-          const begun = state.then((row) => checkEpoch(compiled, row));
+          const begun = state.then((row) => checkBeginning(compiled, row));
           begun.catch(() => undefined); // told where it is waited for
           return work({ workspace: compiled, isAlone, begun, ...session });
         },
@@ -81,7 +83,7 @@ export async function inSave<T>(
       tellSlower(compiled);
       return result;
     } catch (error) {
-      if (error instanceof AnsweredBefore) throw error;
+      if (error instanceof AnsweredBefore || error instanceof NoLongerSo) throw error;
       const taken = takenRefusal(compiled, error);
       if (taken) throw taken;
       // What is sent along with the first statement may meet another model before the epoch is known; and where its schema has gone, the
@@ -156,18 +158,21 @@ export async function inChange<T>(key: string, work: (attempt: Attempt) => Promi
   return result;
 }
 
+const CHANGING =
+  "SELECT set_config('lock_timeout', '5s', true), set_config('statement_timeout', '0', true), set_config('jit', 'off', true)";
+
 async function changing<T>(key: string, { prepare, work }: Change<T>, raisesEpoch: boolean): Promise<T> {
   for (let tried = 1; ; tried += 1) {
     const workspace = await reloadWorkspace(key);
     try {
       const result = await inTransaction({
-        first: "SET LOCAL lock_timeout = '5s'; SET LOCAL statement_timeout = 0; SET LOCAL jit = off",
+        first: (transaction) => run(transaction, CHANGING),
         work: async (session, set) => {
           const { transaction } = session;
           await set;
           await prepare?.({ workspace, transaction });
-          const state = firstIn(await run(transaction, beginning(workspace, 'begin_change')));
-          checkEpoch(workspace, state);
+          const state = firstIn(await beginning(transaction, workspace, 'begin_change'));
+          checkBeginning(workspace, state);
           const answer = await work({ workspace, isAlone: true, begun: Promise.resolve(), ...session });
           if (raisesEpoch)
             await run(transaction, `UPDATE ${quote(workspace.schema)}._state SET epoch = epoch + 1`);
@@ -223,7 +228,7 @@ export async function inRehearsal<T>(
 type Session = Pick<Attempt, 'transaction' | 'last' | 'meanwhile'>;
 
 interface Work<T> {
-  readonly first: string;
+  readonly first: (transaction: Transaction) => Promise<Record<string, unknown>[]>;
   /** Starts before the first statement is answered. */
   readonly work: (session: Session, first: Promise<Record<string, unknown>>) => Promise<T>;
 }
@@ -246,8 +251,9 @@ async function inTransaction<T>({ first, work }: Work<T>): Promise<T> {
   connection.pipeline = true;
   try {
     const uncork = cork(session.transaction);
-    const begun = connection.query(`BEGIN; ${first}`).then((results) => lastIn(results).rows[0] ?? {});
-    begun.catch(() => undefined); // told where it is waited for
+    const opened = connection.query('BEGIN');
+    const begun = first(session.transaction).then(async ([row]) => (await opened, row ?? {}));
+    for (const told of [opened, begun]) told.catch(() => undefined); // where it is waited for
     // What is asked for before anything has to be waited for travels with the begin.
     setImmediate(uncork);
     const result = await work(session, begun);
@@ -283,8 +289,7 @@ interface Connections {
 interface Connection {
   /** Whether statements are sent without waiting for the answers of those before; only ever changed while none is out. */
   pipeline: boolean;
-  /** Several statements in one text answer several results. */
-  query(text: string): Promise<{ rows: Record<string, unknown>[] }[]>;
+  query(text: string): Promise<unknown>;
 }
 
 const changedMeanwhile = (): Refusal =>
@@ -330,11 +335,3 @@ const unknownOutcome = (): Refusal =>
     'save.unknown',
     'The database went away just as this was being saved, so it isn’t known whether it was. Reload to see what is there before you try again.',
   );
-
-/** The statement that locks the workspace and then reads its epoch. */
-const beginning = (workspace: LoadedWorkspace, how: 'begin_save' | 'begin_change'): string =>
-  `SELECT epoch::text FROM ${quote(workspace.schema)}.${how}()`;
-
-function checkEpoch(workspace: LoadedWorkspace, { epoch }: Record<string, unknown>): void {
-  if (epoch !== workspace.epoch) throw new EpochMoved();
-}

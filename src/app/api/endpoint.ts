@@ -9,6 +9,7 @@ import {
   keepAnswer,
   outstanding,
 } from '@/server/store/session/answered';
+import { refusalSeen } from '@/server/queries/records/refusal-seen';
 import { seenWorkspace } from '@/server/queries/seen-workspace';
 import { inRequest, type RequestKey } from '@/server/store/session/request-context';
 import { NoLongerSo } from '@/server/sign-in/proof';
@@ -145,7 +146,8 @@ export async function answer<P>(
         return once(key, () => inGate(access, () => withFreshModel(access, w, work))).catch(
           (error: unknown) => {
             if (error instanceof NoLongerSo) throw error;
-            return problemOf(request, error);
+            const { sight } = asking;
+            return problemOf(request, sight && error instanceof Refusal ? refusalSeen(error, sight) : error);
           },
         );
       });

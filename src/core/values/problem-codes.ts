@@ -321,7 +321,7 @@ export const PROBLEM_CODES = {
   /** Being signed in. */
   session: ['none', 'second', 'unknown'],
   /** What somebody sees who sees only a part of a workspace. */
-  sight: ['brings', 'part', 'preview', 'record'],
+  sight: ['brings', 'part', 'preview', 'record', 'refused'],
   /** Signing in. */
   signIn: ['code', 'demo', 'noMail', 'noProvider', 'wait', 'wrong'],
   /** A strength of proofs. */

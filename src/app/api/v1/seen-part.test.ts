@@ -267,6 +267,15 @@ test('what isn’t seen isn’t changed, linked to or deleted; what is only look
     await code(many([{ kind: 'edit', type: 'loan', id: hidden, version: '*', values: { title: 'x' } }])),
   ).toEqual([...[404, 'sight.record']]);
 
+  // Why it can’t be done is told as far as it is about what she sees.
+  const museumGone = asked(
+    'DELETE',
+    '/records/{type}/{id}',
+    { type: 'institution', id: museum },
+    { query: '?version=*' },
+  );
+  expect(await code(museumGone)).toEqual([409, 'sight.refused']);
+
   // What she may she does; what follows is told as far as she sees it.
   const saved = held(await patch(seen, { title: 'Robe of state' }));
   expect([saved.status, saved.text]).toEqual([200, saved.text]);

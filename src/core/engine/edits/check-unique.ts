@@ -63,5 +63,6 @@ const there = (entries: ReadonlyMap<string, Entry>, type: string): Row[] =>
 function takenBy(model: Model, { entry, field, value }: Claimed, other: Row): EditProblem {
   const words = displayValue(field.type, value);
   const message = `${field.name}: “${words}” stands in another ${typeIn(model, entry.type).name} already (${titleOf(model, other)}), and no two may have the same. Enter another.`;
-  return { code: 'value.taken', message, place: field.key, index: entry.index, data: { record: other.id } };
+  const data = { type: entry.type, record: other.id };
+  return { code: 'value.taken', message, place: field.key, index: entry.index, data };
 }

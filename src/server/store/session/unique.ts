@@ -18,7 +18,8 @@ export function takenRefusal({ model }: LoadedWorkspace, error: unknown): Refusa
       if (!field.unique || uniqueName(type.key, field.key) !== clash.constraint) continue;
       const value = /\)=\((.*)\) already exists/s.exec(clash.detail ?? '')?.[1];
       const message = `${field.name}: ${value === undefined ? 'this value' : `“${value}”`} stands in another ${type.name} already, and no two may have the same. Nothing was saved; enter another.`;
-      return new Refusal(409, 'value.taken', message, [{ code: 'value.taken', place: field.key, message }]);
+      const part = { code: 'value.taken', place: field.key, message, data: { type: type.key } } as const;
+      return new Refusal(409, 'value.taken', message, [part]);
     }
   }
   return null;

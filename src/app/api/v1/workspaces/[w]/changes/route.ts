@@ -19,7 +19,9 @@ export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces/{w
     await checkEditsSeen(workspace, seen);
     const save = { workspace: params.w, person, edits, ...(note ? { note } : {}) };
     if (many === 'soonAfter') return { status: 202, body: { queued: await queueSave(save) } };
-    const saved = await saveEdits({ ...save, asksWhereMany: many === 'ask' });
+    // How many would follow isn’t told to who sees a part.
+    const asksWhereMany = many === 'ask' && asked.sight === null;
+    const saved = await saveEdits({ ...save, asksWhereMany });
     return { body: { ...saved, ripple: await rippleSeen(workspace, saved.ripple) } };
   },
 });

@@ -21,7 +21,9 @@ export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces/{w
     await checkEditsSeen(await workspaceSeen(asked), [edit]);
     const save = { workspace: params.w, person, edits: [edit] };
     if (many === 'soonAfter') return { status: 202, body: { queued: await queueSave(save) } };
-    const saved = await saveEdits({ ...save, asksWhereMany: many === 'ask' });
+    // How many would follow isn’t told to who sees a part.
+    const asksWhereMany = many === 'ask' && asked.sight === null;
+    const saved = await saveEdits({ ...save, asksWhereMany });
     const workspace = await workspaceSeen(asked);
     const what = { run: saved.run, ripple: await rippleSeen(workspace, saved.ripple) };
     if (/\breturn=minimal\b/.test(request.headers.get('prefer') ?? '')) return { body: what };

@@ -8,6 +8,7 @@ export {
   type CompareOperator,
   type Expression,
   type GroupOperator,
+  type RunReading,
   type SelectionOperator,
   type Typed,
   type TypedExchange,

@@ -43,8 +43,12 @@ test('who has a role that says nothing sees all; several see what each sees, and
   expect(sight.get('loan')?.where?.[0]).toEqual({
     ...{ kind: 'compare', operator: '=' },
     left: { kind: 'field', route: ['exhibition'], field: 'curator' },
-    right: { kind: 'constant', value: ME },
+    right: { kind: 'ofRun', what: 'me' },
   });
+  // Who looks is only said where it may be read: others who see the same see it alike.
+  expect(sight.get('loan')?.me).toBe(ME);
+  const dear = sightOf([{ loan: { ...all, selection: 'dear' } }], ME)!;
+  expect(dear.get('loan')).not.toHaveProperty('me');
   expect((['weight', 'stage', 'title'] as const).map((field) => fieldSeen(sight, 'loan', field))).toEqual([
     'hidden',
     'seen',

@@ -21,8 +21,10 @@ export interface TypeAccess {
   readonly fields: Readonly<Record<string, FieldAccess>>;
   /** Only records of this selection; `null`: all. */
   readonly selection: string | null;
-  /** Only records whose person this is; `null`: all. Both hold where both are said. */
+  /** Only records whose person this is; `null`: all. */
   readonly own: Own | null;
+  /** Only records for which this holds, which may read who looks (`me()`); left out or `null`: all. All hold that are said. */
+  readonly where?: Expression | null;
 }
 
 /** What a role sees and may less than all; types that aren't named here it sees and may all of. */
@@ -32,6 +34,8 @@ export type RoleAccess = Readonly<Record<string, TypeAccess>>;
 export interface SeenType extends Pick<TypeAccess, 'add' | 'change' | 'delete' | 'export' | 'fields'> {
   /** Records for which one of these holds; `null`: all. */
   readonly where: readonly Expression[] | null;
+  /** Who looks, where one of these may read that. */
+  readonly me?: string;
 }
 
 /** What somebody sees of a workspace who sees only a part of it: types that aren't named here all of, `null` nothing of. */
@@ -63,15 +67,18 @@ function together(of: readonly TypeAccess[], person: string): SeenType {
   const fields: Record<string, FieldAccess> = {};
   for (const [field, access] of of.flatMap((one) => Object.entries(one.fields)))
     if (fields[field] !== 'hidden') fields[field] = access;
-  const wheres = of.map((one) => whereOf(one, person));
+  const wheres = of.map(whereOf);
+  const isAll = wheres.some((where) => where === null);
+  const readsMe = !isAll && of.some(({ own, where = null }) => own !== null || where !== null);
   return {
     ...{ add: may('add'), change: may('change'), delete: may('delete'), export: may('export') },
     fields,
-    where: wheres.some((where) => where === null) ? null : wheres.filter((where) => where !== null),
+    where: isAll ? null : wheres.filter((where) => where !== null),
+    ...(readsMe ? { me: person } : {}),
   };
 }
 
-function whereOf({ selection, own }: TypeAccess, person: string): Expression | null {
+function whereOf({ selection, own, where = null }: TypeAccess): Expression | null {
   const parts: Expression[] = [
     ...(selection === null
       ? []
@@ -82,9 +89,10 @@ function whereOf({ selection, own }: TypeAccess, person: string): Expression | n
           {
             ...{ kind: 'compare', operator: '=' },
             left: { kind: 'field', ...own },
-            right: { kind: 'constant', value: person },
+            right: { kind: 'ofRun', what: 'me' },
           } as const satisfies Expression,
         ]),
+    ...(where === null ? [] : [where]),
   ];
   const [only] = parts;
   return parts.length > 1 ? { kind: 'group', operator: 'all', of: parts } : (only ?? null);

@@ -14,8 +14,13 @@ export type ArithmeticOperator = '+' | '-' | '*' | '/';
 export type GatherAggregate =
   'count' | 'countDistinct' | 'sum' | 'average' | 'minimum' | 'maximum' | 'all' | 'any';
 
-/** What there is of a run beside its records: the person whose change it is, and the instant at which it is made. */
-export type OfRun = 'person' | 'moment';
+/**
+ * What there is beside records: of a run the person whose change it is, and the instant at which it is made; of a role whoever looks.
+ */
+export type OfRun = 'person' | 'moment' | 'me';
+
+/** Whether an expression may read what there is beside records: `true` that of a run, `'me'` who looks. */
+export type RunReading = boolean | 'me';
 
 /** How an arithmetic operator works on its kinds. */
 export type Working = 'amounts' | 'texts' | 'days' | 'months' | 'daysBetween';
@@ -76,7 +81,7 @@ export type Expression =
     }
   /** A date relative to the settled day. */
   | ({ readonly kind: 'day' } & RelativeDay)
-  /** Who makes the change of the run, or when: only what reacts may read it. */
+  /** Who makes the change of the run, or when: only what reacts may read it. Who looks: only what a role sees may. */
   | { readonly kind: 'ofRun'; readonly what: OfRun }
   /** Whether the record at hand, or one up its links, is in a selection. */
   | {

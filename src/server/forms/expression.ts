@@ -77,7 +77,7 @@ export const expression = Joi.alternatives()
           day: Joi.number().integer().min(1).max(28).required(),
         }),
       },
-      ofRun: { what: oneOf<OfRun>({ person: true, moment: true }).required() },
+      ofRun: { what: oneOf<OfRun>({ person: true, moment: true, me: true }).required() },
       feel: { text: Joi.string().max(MOST_TEXT).required() },
       selection: {
         operator: oneOf<SelectionOperator>({ isIn: true, isNotIn: true }).required(),

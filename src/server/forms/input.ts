@@ -215,6 +215,7 @@ const SCHEMAS: { readonly [K in keyof Inputs]: Schema<Inputs[K]> } = {
           own: shape<Own>({ route: Joi.array().items(key).max(6).required(), field: key.required() })
             .allow(null)
             .default(null),
+          where: expression.allow(null).default(null),
         }),
       )
       .required(),

@@ -1,6 +1,6 @@
 'use client';
 
-import { type Expression, type Operator, operatorsFor } from '@/core/expression';
+import { type Expression, OF_RUN, type Operator, operatorsFor, type RunReading } from '@/core/expression';
 import type { FieldRead } from '@/core/rules';
 import {
   displayValue,
@@ -33,8 +33,8 @@ export type Test = Extract<Expression, { kind: 'compare' | 'presence' | 'among' 
 
 export interface Scope extends FieldScope {
   readonly nameOf: (id: string) => string | undefined;
-  /** Whether it may read who makes the change, and when. */
-  readonly usesRunContext?: boolean;
+  /** Whether it may read who makes the change, and when; or who looks. */
+  readonly usesRunContext?: RunReading;
 }
 
 export const asGroup = (condition: Expression): Group =>
@@ -176,6 +176,7 @@ export function rightText(props: RightProps): string | null {
   const { right } = partsOf(props.test);
   if (right?.kind === 'field') return nameOfField(props, right);
   if (right?.kind === 'day') return relativeWords(right);
+  if (right?.kind === 'ofRun') return OF_RUN[right.what].words;
   return right?.kind === 'constant' && right.value !== null ? wordsOf(props, right.value) : null;
 }
 

@@ -1,9 +1,9 @@
 'use client';
 
 import type { Expression } from '@/core/expression';
-import { type Operator, operatorEntry, operatorsFor, operatorWords } from '@/core/expression';
+import { OF_RUN, type Operator, operatorEntry, operatorsFor, operatorWords } from '@/core/expression';
 import { type WireValue } from '@/core/values';
-import { Button, Select } from 'antd';
+import { Button, Checkbox, Select } from 'antd';
 import { CloseOutlined } from '@ant-design/icons';
 import { readTyped, typedText, useToday } from '@/ui/kit/values/typed-input';
 import { ValueInput } from '@/ui/kit/values/value-input';
@@ -182,6 +182,8 @@ function EnteredPart(props: RightProps) {
   const { right } = partsOf(test);
   const text = rightText(props);
   const constant = right?.kind === 'constant' ? right.value : null;
+  const { usesRunContext = false } = props;
+  const who = usesRunContext === false ? null : usesRunContext === true ? 'person' : 'me';
   const others = flatten(otherFields(props)).map(({ key }) => ({
     value: key,
     label: nameOfField(props, readFrom(key)),
@@ -215,6 +217,21 @@ function EnteredPart(props: RightProps) {
               }
             />
           ) : null}
+          {who === null || valueType.kind !== 'person' ? null : (
+            <Checkbox
+              checked={right?.kind === 'ofRun'}
+              onChange={(event) =>
+                onChange(
+                  putRight(
+                    test,
+                    event.target.checked ? { kind: 'ofRun', what: who } : { kind: 'constant', value: null },
+                  ),
+                )
+              }
+            >
+              {OF_RUN[who].words}
+            </Checkbox>
+          )}
           <Done close={close} />
         </>
       )}

@@ -134,7 +134,7 @@ function GroupParts({
               type={scope.type}
               expression={part}
               isTest
-              usesRunContext={scope.usesRunContext === true}
+              usesRunContext={scope.usesRunContext ?? false}
               onChange={(changed) => put(index, changed)}
             />
           ) : (

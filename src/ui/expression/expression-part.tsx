@@ -1,4 +1,11 @@
-import { asTests, type Expression, printFeel, typeCondition, typeValue } from '@/core/expression';
+import {
+  asTests,
+  type Expression,
+  printFeel,
+  type RunReading,
+  typeCondition,
+  typeValue,
+} from '@/core/expression';
 import type { Model } from '@/core/model';
 import { Button } from 'antd';
 import { FeelInput } from '@/ui/expression/feel/feel-input';
@@ -13,8 +20,8 @@ export interface ExpressionPartProps {
   readonly isWrong?: boolean;
   /** Whether it must be true or false. */
   readonly isTest?: boolean;
-  /** Whether it may read who makes the change, and when. */
-  readonly usesRunContext?: boolean;
+  /** Whether it may read who makes the change, and when; or who looks. */
+  readonly usesRunContext?: RunReading;
   /** `null`: it is left out again, for something that is chosen. */
   readonly onChange: (expression: Expression | null) => void;
 }

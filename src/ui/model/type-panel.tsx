@@ -13,6 +13,7 @@ import {
   typeIn,
 } from '@/core/model';
 import { Button } from 'antd';
+import { MayButton } from '@/ui/kit/may-button';
 import { Link } from '@/ui/kit/navigation';
 import type { Open } from './dialogs/dialog-state';
 import { type RuleOnModel, wayOfUse } from './rules-on';
@@ -69,19 +70,33 @@ export function TypePanel({ model, type, rules, field: chosen, onField, onOpen }
       <Below {...{ model, below }} />
       <Selections {...{ model, type, rules, onOpen }} />
       <div className={style.typeActions}>
-        <Button onClick={() => onOpen({ kind: 'addField', type: type.key })}>Add a field</Button>
-        <Button onClick={() => onOpen({ kind: 'addLink', type: type.key })}>Add a link</Button>
-        <Button onClick={() => onOpen({ kind: 'addOpenLink', type: type.key })}>Add an open link</Button>
-        <Button onClick={() => onOpen({ kind: 'addSelection', type: type.key })}>Add a selection</Button>
-        <Button onClick={() => onOpen({ kind: 'arrange', type: type.key })}>Arrange its page …</Button>
-        <Button onClick={() => onOpen({ kind: 'order', type: type.key })}>Order its fields …</Button>
+        <MayButton right="administer" onClick={() => onOpen({ kind: 'addField', type: type.key })}>
+          Add a field
+        </MayButton>
+        <MayButton right="administer" onClick={() => onOpen({ kind: 'addLink', type: type.key })}>
+          Add a link
+        </MayButton>
+        <MayButton right="administer" onClick={() => onOpen({ kind: 'addOpenLink', type: type.key })}>
+          Add an open link
+        </MayButton>
+        <MayButton right="administer" onClick={() => onOpen({ kind: 'addSelection', type: type.key })}>
+          Add a selection
+        </MayButton>
+        <MayButton right="administer" onClick={() => onOpen({ kind: 'arrange', type: type.key })}>
+          Arrange its page …
+        </MayButton>
+        <MayButton right="administer" onClick={() => onOpen({ kind: 'order', type: type.key })}>
+          Order its fields …
+        </MayButton>
         <Button onClick={() => onOpen({ kind: 'whereUsed', named: { kind: 'type', type: type.key } })}>
           Where it is used …
         </Button>
-        <Button onClick={() => onOpen({ kind: 'changeType', type: type.key })}>Change the type …</Button>
-        <Button danger onClick={() => onOpen({ kind: 'removeType', type: type.key })}>
+        <MayButton right="administer" onClick={() => onOpen({ kind: 'changeType', type: type.key })}>
+          Change the type …
+        </MayButton>
+        <MayButton right="administer" danger onClick={() => onOpen({ kind: 'removeType', type: type.key })}>
           Remove …
-        </Button>
+        </MayButton>
       </div>
     </section>
   );
@@ -130,23 +145,25 @@ function FieldRow({ model, type, field, rules, isChosen, onField, onOpen }: RowP
       </td>
       <td>{kindWords(model, field.type)}</td>
       <td style={{ whiteSpace: 'nowrap', textAlign: 'right' }}>
-        <Button
+        <MayButton
+          right="administer"
           size="small"
           type="text"
           aria-label={`Change ${field.name}`}
           onClick={() => onOpen({ kind: 'changeField', type: type.key, field: field.key })}
         >
           Change
-        </Button>
+        </MayButton>
         {field.key === type.title ? null : (
-          <Button
+          <MayButton
+            right="administer"
             size="small"
             type="text"
             aria-label={`Remove ${field.name}`}
             onClick={() => onOpen({ kind: 'removeField', type: type.key, field: field.key })}
           >
             Remove
-          </Button>
+          </MayButton>
         )}
       </td>
     </tr>
@@ -173,22 +190,24 @@ function OpenLinkRow({
       </td>
       <td>open link to {parents.join(' or ')}</td>
       <td style={{ whiteSpace: 'nowrap', textAlign: 'right' }}>
-        <Button
+        <MayButton
+          right="administer"
           size="small"
           type="text"
           aria-label={`Change ${open.name}`}
           onClick={() => onOpen({ kind: 'changeOpenLink', type: type.key, open: open.key })}
         >
           Change
-        </Button>
-        <Button
+        </MayButton>
+        <MayButton
+          right="administer"
           size="small"
           type="text"
           aria-label={`Remove ${open.name}`}
           onClick={() => onOpen({ kind: 'removeOpenLink', type: type.key, open: open.key })}
         >
           Remove
-        </Button>
+        </MayButton>
       </td>
     </tr>
   );
@@ -265,22 +284,24 @@ function Selections({
                 >
                   Uses
                 </Button>
-                <Button
+                <MayButton
+                  right="administer"
                   size="small"
                   type="text"
                   aria-label={`Change ${name}`}
                   onClick={() => onOpen({ kind: 'changeSelection', type: type.key, selection: key })}
                 >
                   Change
-                </Button>
-                <Button
+                </MayButton>
+                <MayButton
+                  right="administer"
                   size="small"
                   type="text"
                   aria-label={`Remove ${name}`}
                   onClick={() => onOpen({ kind: 'removeSelection', type: type.key, selection: key })}
                 >
                   Remove
-                </Button>
+                </MayButton>
               </td>
             </tr>
           );

@@ -1,6 +1,7 @@
 'use client';
 
-import { Button, Popover } from 'antd';
+import { Popover } from 'antd';
+import { MayButton } from '@/ui/kit/may-button';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
@@ -24,9 +25,9 @@ export function FetchRates() {
     );
   return (
     <Popover open={error !== null} placement="bottomRight" content={<ProblemNotice error={error} />}>
-      <Button loading={isBusy} onClick={() => void fetch()}>
+      <MayButton right="edit" loading={isBusy} onClick={() => void fetch()}>
         Fetch rates
-      </Button>
+      </MayButton>
     </Popover>
   );
 }

@@ -6,7 +6,7 @@ import { type Field, type Model, selectionIn, typeIn } from '@/core/model';
 import type { WireRecord } from '@/core/verify';
 import type { ModelView, RecordList, SavedListView } from '@/core/api';
 import { useInfiniteQuery } from '@tanstack/react-query';
-import { Button } from 'antd';
+import { MayButton } from '@/ui/kit/may-button';
 import { useMemo, useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { listPath, modelOf, useLists, useModelView } from '@/ui/api/queries';
@@ -112,7 +112,9 @@ function Joined({
         </span>
         <div className="place-actions">
           <Link href="/records">All records</Link>
-          <Button onClick={() => setRemoving(true)}>Remove the list …</Button>
+          <MayButton right="edit" onClick={() => setRemoving(true)}>
+            Remove the list …
+          </MayButton>
         </div>
       </header>
       <div className="place-body">

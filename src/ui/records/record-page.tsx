@@ -139,9 +139,9 @@ function Makers({ found: { makers, record } }: { found: RecordView }) {
         </Link>
       );
     const button = (
-      <Button key={rule.id} disabled={!meets}>
+      <MayButton right="edit" key={rule.id} disabled={!meets}>
         Make {article(makesName)} {makesName} …
-      </Button>
+      </MayButton>
     );
     return meets ? (
       <Link key={rule.id} href={`/records/${makes}/new?rule=${rule.id}&source=${record.id}`}>

@@ -1,7 +1,8 @@
 'use client';
 
 import type { RequestView } from '@/core/api';
-import { Button, Input } from 'antd';
+import { Input } from 'antd';
+import { MayButton } from '@/ui/kit/may-button';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
@@ -54,9 +55,14 @@ export function Agreements({ request }: { request: RequestView }) {
             placeholder="How: by mail, in the meeting …"
             onChange={(event) => setNote(event.target.value)}
           />
-          <Button disabled={name.trim() === ''} loading={isBusy} onClick={() => void agree()}>
+          <MayButton
+            right="writeRules"
+            disabled={name.trim() === ''}
+            loading={isBusy}
+            onClick={() => void agree()}
+          >
             Agrees
-          </Button>
+          </MayButton>
         </div>
         <ProblemNotice error={error} />
       </div>

@@ -4,9 +4,11 @@ import { useQueries } from '@tanstack/react-query';
 import { isUnread, sameData, type WireValue } from '@/core/values';
 import type { RequestPoint } from '@/core/verify';
 import type { RequestView } from '@/core/api';
-import { Button, Popconfirm, Select } from 'antd';
+import { ConfigProvider, Popconfirm, Select } from 'antd';
+import { MayButton } from '@/ui/kit/may-button';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
+import { useWhyNot } from '@/ui/api/may';
 import { proofsOf, useInvalidate, useRequests, useRules } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { ButtonLink, Link, useRouter } from '@/ui/kit/navigation';
@@ -58,6 +60,7 @@ function RequestEditor({ request }: { request: RequestView }) {
   const { run, isBusy, error } = useTask();
   const [written, setWritten] = useState(() => writtenOf(request));
   const change = (part: Partial<Written>) => setWritten({ ...written, ...part });
+  const whyNot = useWhyNot('writeRules');
   const isChanged = !sameData(written, writtenOf(request));
   useUnsaved(isChanged ? `Changes of “${request.name}”` : null);
   const further = useFurtherProofs(
@@ -104,51 +107,55 @@ function RequestEditor({ request }: { request: RequestView }) {
             cancelText="Not now"
             onConfirm={() => void remove()}
           >
-            <Button type="text" danger>
+            <MayButton right="writeRules" type="text" danger>
               Remove
-            </Button>
+            </MayButton>
           </Popconfirm>
           <ButtonLink href={`/requests/${request.id}/sheet`}>Acceptance sheet</ButtonLink>
-          <Button
+          <MayButton
+            right="writeRules"
             type="primary"
             disabled={!isChanged || !isWhole}
             loading={isBusy}
             onClick={() => void save()}
           >
             Save
-          </Button>
+          </MayButton>
         </div>
       </header>
-      <div className={clsx('place-body', style.requestColumns)}>
-        <div>
-          <ProblemNotice error={error} />
-          <section className={clsx('sheet', style.requestAsked)} aria-label="What was asked for">
-            <RequestFields written={written} onChange={change} />
-          </section>
-          <section className="sheet" aria-label="What must be true">
-            <div className="sheet-head">
-              <h2>What must be true</h2>
-              <span className="quiet">Each point is shown by proofs</span>
-            </div>
-            <RequestPoints
-              points={written.points}
-              shown={request.standing.points}
-              proofs={[
-                ...request.rules
-                  .filter(({ id }) => written.rules.includes(id))
-                  .flatMap((rule) => rule.proofs),
-                ...further,
-              ]}
-              onChange={(points) => change({ points })}
-            />
-          </section>
+      <ConfigProvider componentDisabled={whyNot !== null}>
+        <div className={clsx('place-body', style.requestColumns)}>
+          <div>
+            {whyNot === null ? null : <p className={clsx('quiet', style.requestWhyNot)}>{whyNot}</p>}
+            <ProblemNotice error={error} />
+            <section className={clsx('sheet', style.requestAsked)} aria-label="What was asked for">
+              <RequestFields written={written} onChange={change} />
+            </section>
+            <section className="sheet" aria-label="What must be true">
+              <div className="sheet-head">
+                <h2>What must be true</h2>
+                <span className="quiet">Each point is shown by proofs</span>
+              </div>
+              <RequestPoints
+                points={written.points}
+                shown={request.standing.points}
+                proofs={[
+                  ...request.rules
+                    .filter(({ id }) => written.rules.includes(id))
+                    .flatMap((rule) => rule.proofs),
+                  ...further,
+                ]}
+                onChange={(points) => change({ points })}
+              />
+            </section>
+          </div>
+          <div>
+            <RequestRules request={request} rules={written.rules} onChange={(rules) => change({ rules })} />
+            <RequestStandingPart request={request} />
+            <Agreements request={request} />
+          </div>
         </div>
-        <div>
-          <RequestRules request={request} rules={written.rules} onChange={(rules) => change({ rules })} />
-          <RequestStandingPart request={request} />
-          <Agreements request={request} />
-        </div>
-      </div>
+      </ConfigProvider>
     </>
   );
 }

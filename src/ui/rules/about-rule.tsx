@@ -2,7 +2,8 @@
 
 import type { Model } from '@/core/model';
 import type { RuleView } from '@/core/api';
-import { Button, Input } from 'antd';
+import { Input } from 'antd';
+import { MayButton } from '@/ui/kit/may-button';
 import { useState } from 'react';
 import { RequestsOfRule } from '@/ui/requests/requests-of-rule';
 import type { Written } from './drafts/begun';
@@ -50,12 +51,12 @@ export function AboutRule({ rule, rules, model, written, proposed, onChange }: A
           <span className="quiet">
             {rule.tags.length > 0 ? `Tags: ${rule.tags.join(', ')}` : 'It has no tags.'}
           </span>
-          <Button size="small" onClick={() => open('tags')}>
+          <MayButton right="writeRules" size="small" onClick={() => open('tags')}>
             Tags …
-          </Button>
-          <Button size="small" onClick={() => open('copy')}>
+          </MayButton>
+          <MayButton right="writeRules" size="small" onClick={() => open('copy')}>
             Copy to a type …
-          </Button>
+          </MayButton>
         </div>
       ) : null}
       {rule && opened === 'tags' ? <TagsDialog all={rules} rules={[rule]} onClose={close} /> : null}

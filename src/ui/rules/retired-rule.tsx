@@ -1,7 +1,8 @@
 'use client';
 
 import type { RuleView } from '@/core/api';
-import { App, Button } from 'antd';
+import { App } from 'antd';
+import { MayButton } from '@/ui/kit/may-button';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
 import { Link } from '@/ui/kit/navigation';
@@ -38,9 +39,9 @@ export function RetiredRule({ rule }: { rule: RuleView }) {
         </h1>
         <StateTag state={rule.state} />
         <div className="place-actions">
-          <Button type="primary" loading={isBusy} onClick={() => void takeBack()}>
+          <MayButton right="takeLive" type="primary" loading={isBusy} onClick={() => void takeBack()}>
             Take it back
-          </Button>
+          </MayButton>
         </div>
       </header>
       <div className="place-body">

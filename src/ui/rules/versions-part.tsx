@@ -1,7 +1,7 @@
 'use client';
 
 import type { RuleVersionView, RuleView } from '@/core/api';
-import { Button } from 'antd';
+import { MayButton } from '@/ui/kit/may-button';
 import { useRuleVersions } from '@/ui/api/queries';
 import { ChangedWords } from '@/ui/kit/changed-words';
 import { ButtonLink } from '@/ui/kit/navigation';
@@ -82,9 +82,14 @@ function VersionLine({ rule, version, before, onTakeBack }: VersionLineProps) {
           </ButtonLink>
         )}
         {isLatest ? null : (
-          <Button size="small" onClick={() => onTakeBack(version)} aria-label={`Take version ${number} back`}>
+          <MayButton
+            right="writeRules"
+            size="small"
+            onClick={() => onTakeBack(version)}
+            aria-label={`Take version ${number} back`}
+          >
             Take it back
-          </Button>
+          </MayButton>
         )}
       </span>
     </li>

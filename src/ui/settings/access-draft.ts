@@ -3,7 +3,7 @@ import { type Field, type Model, type Own, ownerOf, type RoleAccess, type TypeAc
 /** All of a type: as where nothing is said. */
 export const ALL_OF: TypeAccess = {
   ...{ see: true, add: true, change: true, delete: true, export: true },
-  ...{ fields: {}, selection: null, own: null },
+  ...{ fields: {}, selection: null, own: null, where: null },
 };
 
 const isAll = (access: TypeAccess): boolean =>
@@ -14,6 +14,7 @@ const isAll = (access: TypeAccess): boolean =>
   access.export &&
   access.selection === null &&
   access.own === null &&
+  (access.where ?? null) === null &&
   Object.keys(access.fields).length === 0;
 
 /** With another access to a type; what comes to all of it isn't said. */

@@ -1,11 +1,14 @@
 import type { RoleView } from '@/core/api';
-import type { Model, RoleAccess, TypeAccess } from '@/core/model';
+import { describe, typeCondition } from '@/core/expression';
+import type { Model, RecordType, RoleAccess, TypeAccess } from '@/core/model';
 import { useQuery } from '@tanstack/react-query';
-import { Checkbox, Select } from 'antd';
+import { Button, Checkbox, Popover, Select } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
 import { usePerson } from '@/ui/api/person';
-import { useInvalidate, useModel } from '@/ui/api/queries';
+import { useInvalidate, useModel, usePeople } from '@/ui/api/queries';
+import { Condition } from '@/ui/expression/condition';
+import expressionStyle from '@/ui/expression/expression.module.css';
 import { Dialog } from '@/ui/kit/dialog';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { Loading } from '@/ui/kit/loading';
@@ -23,6 +26,8 @@ interface RoleAccessDialogProps {
 /** What a role sees and may less than all: by type, by record, by field. */
 export function RoleAccessDialog({ role, onClose }: RoleAccessDialogProps) {
   const { id: person } = usePerson();
+  const people = usePeople();
+  const nameOf = (id: string) => people.data?.people.find((one) => one.id === id)?.name;
   const model = useModel();
   const invalidate = useInvalidate();
   const task = useTask();
@@ -58,7 +63,7 @@ export function RoleAccessDialog({ role, onClose }: RoleAccessDialogProps) {
       </p>
       <ProblemNotice error={error ?? task.error} />
       {model && access ? (
-        <Types {...{ model, access, role }} onChange={setDraft} />
+        <Types {...{ model, access, role, nameOf }} onChange={setDraft} />
       ) : error ? null : (
         <Loading what="what it sees" />
       )}
@@ -70,6 +75,7 @@ interface TypesProps {
   readonly model: Model;
   readonly role: RoleView;
   readonly access: RoleAccess;
+  readonly nameOf: (id: string) => string | undefined;
   readonly onChange: (access: RoleAccess) => void;
 }
 
@@ -81,7 +87,7 @@ const MAY = [
   ['export', 'take out'],
 ] as const;
 
-function Types({ model, role, access, onChange }: TypesProps) {
+function Types({ model, role, access, nameOf, onChange }: TypesProps) {
   const isEditing = role.rights.includes('edit');
   const isOpen = (what: keyof TypeAccess) =>
     what === 'see' || (what === 'export' ? role.rights.includes('export') : isEditing);
@@ -118,7 +124,7 @@ function Types({ model, role, access, onChange }: TypesProps) {
                 </td>
               ))}
               <td>
-                <Records {...{ model, own }} type={type.key} plural={type.plural} onChange={change} />
+                <Records {...{ model, type, own, nameOf }} onChange={change} />
               </td>
               <td>
                 <FieldAccesses {...{ model, type, own }} onChange={change} />
@@ -133,18 +139,18 @@ function Types({ model, role, access, onChange }: TypesProps) {
 
 interface RecordsProps {
   readonly model: Model;
-  readonly type: string;
-  readonly plural: string;
+  readonly type: RecordType;
   readonly own: TypeAccess;
+  readonly nameOf: (id: string) => string | undefined;
   readonly onChange: (to: Partial<TypeAccess>) => void;
 }
 
-/** Which records of a type a role sees: all, those of a selection, those that are one's own. */
-function Records({ model, type, plural, own, onChange }: RecordsProps) {
-  const owners = ownChoices(model, type);
-  const selections = (model.selections ?? []).filter((one) => one.type === type);
+/** Which records of a type a role sees: all, those of a selection, those that are one's own, those for which a condition holds. */
+function Records({ model, type, own, nameOf, onChange }: RecordsProps) {
+  const { key: at, plural } = type;
+  const owners = ownChoices(model, at);
+  const selections = (model.selections ?? []).filter((one) => one.type === at);
   const keyOf = (one: TypeAccess['own']) => (one === null ? '' : [...one.route, one.field].join('.'));
-  if (owners.length === 0 && selections.length === 0) return <span className="quiet">all</span>;
   return (
     <div className={style.records}>
       {selections.length > 0 ? (
@@ -175,6 +181,44 @@ function Records({ model, type, plural, own, onChange }: RecordsProps) {
           }
         />
       ) : null}
+      <Where {...{ model, type, own, nameOf, onChange }} />
     </div>
+  );
+}
+
+/** Any other condition for a record to be seen, told in short and opened to be written. */
+function Where({ model, type, own, nameOf, onChange }: RecordsProps) {
+  const where = own.where ?? null;
+  const typed = where && typeCondition(model, type.key, where, { usesRunContext: 'me' });
+  const words =
+    typed === null ? 'any' : typed.ok ? `where ${describe(model, typed.value, nameOf)}` : 'not finished';
+  return (
+    <Popover
+      trigger="click"
+      placement="bottomRight"
+      content={
+        <p className={clsx(expressionStyle.sentence, style.where)}>
+          {type.plural}
+          <Condition
+            {...{ model, nameOf }}
+            type={type.key}
+            condition={where}
+            usesRunContext="me"
+            onChange={(to) => onChange({ where: to })}
+          />
+        </p>
+      }
+    >
+      <Button
+        size="small"
+        type="text"
+        disabled={!own.see}
+        className={style.whereWords ?? ''}
+        title={words}
+        aria-label={`Which ${type.plural}, by a condition: ${words}`}
+      >
+        {words} …
+      </Button>
+    </Popover>
   );
 }

@@ -2,7 +2,8 @@
 
 import { writeDate } from '@/core/values';
 import type { NoticeView } from '@/core/api';
-import { Button, Popconfirm } from 'antd';
+import { Popconfirm } from 'antd';
+import { MayButton } from '@/ui/kit/may-button';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
 import { useNotices } from '@/ui/api/today-queries';
@@ -77,9 +78,9 @@ function Notice({
             cancelText="Not now"
             onConfirm={() => post('/settled-day', {}, 'The day is today again.')}
           >
-            <Button size="small" loading={isBusy}>
+            <MayButton right="administer" size="small" loading={isBusy}>
               Set the day back …
-            </Button>
+            </MayButton>
           </Popconfirm>
         </li>
       );
@@ -93,20 +94,23 @@ function Notice({
             <span className="quiet">Given up {when(notice.at)}, after three days</span>
             <span className={todayStyle.queuedProblem}>{notice.failure}</span>
           </span>
-          <Button
+          <MayButton
+            right="edit"
             size="small"
             disabled={isBusy}
             onClick={() => void post(`/messages/${notice.id}`, { decision: 'again' }, 'It is sent again.')}
           >
             Send again
-          </Button>
+          </MayButton>
           <Popconfirm
             title="Drop this message? Nobody will get it."
             okText="Drop it"
             cancelText="Keep it"
             onConfirm={() => post(`/messages/${notice.id}`, { decision: 'drop' }, 'Dropped.')}
           >
-            <Button size="small">Drop …</Button>
+            <MayButton right="edit" size="small">
+              Drop …
+            </MayButton>
           </Popconfirm>
         </li>
       );

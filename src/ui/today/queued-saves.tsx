@@ -1,7 +1,8 @@
 'use client';
 
 import type { QueuedSaveView } from '@/core/api';
-import { Button, Popconfirm } from 'antd';
+import { Popconfirm } from 'antd';
+import { MayButton } from '@/ui/kit/may-button';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { callApi } from '@/ui/api/client';
 import { useInvalidate } from '@/ui/api/queries';
@@ -49,9 +50,14 @@ export function QueuedSaves() {
               {save.problem ? <span className={todayStyle.queuedProblem}>{save.problem}</span> : null}
             </span>
             {save.problem ? (
-              <Button size="small" disabled={isBusy} onClick={() => void decide(save.id, 'again')}>
+              <MayButton
+                right="edit"
+                size="small"
+                disabled={isBusy}
+                onClick={() => void decide(save.id, 'again')}
+              >
                 Try again
-              </Button>
+              </MayButton>
             ) : null}
             <Popconfirm
               title="Drop this save? What was entered is lost."
@@ -59,7 +65,9 @@ export function QueuedSaves() {
               cancelText="Keep it"
               onConfirm={() => decide(save.id, 'drop')}
             >
-              <Button size="small">Drop …</Button>
+              <MayButton right="edit" size="small">
+                Drop …
+              </MayButton>
             </Popconfirm>
             <Link href={`/records/${save.record.type}/${save.record.id}`}>Open</Link>
           </li>

@@ -337,6 +337,50 @@ test('whoever administers looks at it as a role does: with what that sees and ma
   );
 });
 
+test('me is a value in any condition of a role, and in no other', async () => {
+  const feel = (text: string) => ({ kind: 'feel' as const, text });
+  // Other tests add some.
+  const every = ['Belt', 'Cap', 'Robe of state', 'Sash', 'Secret loan'];
+  const mineOrAgreed = await makeRole(by(), { name: 'Mine or declined', rights: ['see'] });
+  const seeing = (text: string) => ({ loan: { ...ALL, fields: {}, where: feel(text) } });
+  const seenBy = async (text: string) => {
+    await changeRoleAccess(by(), mineOrAgreed.key, seeing(text));
+    const found = titles(await asked('GET', '/records/{type}', { type: 'loan' }));
+    return found.filter((title) => every.includes(title!));
+  };
+  await changeAccess(by(), rita, mineOrAgreed.key);
+  expect(await seenBy('exhibition.curator = me()')).toEqual(['Cap', 'Robe of state', 'Sash']);
+  expect(await seenBy('exhibition.curator = me() and stage = "agreed"')).toEqual(['Robe of state', 'Sash']);
+  expect(await seenBy('exhibition.curator = me() or title = "Belt"')).toEqual(every.slice(0, 4));
+  expect(await seenBy('not(exhibition.curator = me()) and exhibition.curator != null')).toEqual([
+    'Secret loan',
+  ]);
+  expect(await seenBy('if me() = null then false else true')).toEqual(every);
+  // The others hold as well, where they are said.
+  const whole = { ...seeing('title != "Sash"').loan, selection: 'dear', own: SEES.loan!.own };
+  await changeRoleAccess(by(), mineOrAgreed.key, { loan: whole });
+  expect(titles(await asked('GET', '/records/{type}', { type: 'loan' }))).toEqual(['Robe of state']);
+
+  const wrong = async (text: string) => {
+    const { code, parts } = await refusal(changeRoleAccess(by(), mineOrAgreed.key, seeing(text)));
+    return [code, parts[0]?.place, parts[0]?.message];
+  };
+  expect(await wrong('curator = me()')).toEqual(['role.access', 'loan.where', expect.any(String)]);
+  expect(await wrong('exhibition.curator = person()')).toEqual([
+    ...['role.access', 'loan.where', expect.stringMatching(/me\(\) is whoever looks/)],
+  ]);
+  expect(await wrong('exhibition.curator')).toEqual(['role.access', 'loan.where', expect.any(String)]);
+  const condition = encodeURIComponent(JSON.stringify(feel('exhibition.curator = me()')));
+  const listed = await asked(
+    'GET',
+    '/records/{type}',
+    { type: 'loan' },
+    { query: `?condition=${condition}` },
+  );
+  expect(listed.status).toBe(422);
+  await changeAccess(by(), rita, 'editor');
+});
+
 test('roles together: all where one sees all; what one hides stays hidden; rights that show all see all', async () => {
   expect(await roleAccess(workspace.key, 'editor')).toEqual(SEES);
   for (const role of ['ruleWriter', 'administrator', 'bulkEditor'])

@@ -9,6 +9,8 @@ import { withParts } from '@/core/expression/prefixed';
 export interface RunContext {
   readonly person: string | null;
   readonly moment: string;
+  /** The id of whoever looks, where what a role sees is asked. */
+  readonly me?: string;
 }
 
 const reading = new WeakMap<Typed, boolean>();
@@ -38,5 +40,5 @@ export function inRun(node: Typed, facts: RunContext | null): Typed {
 
 const replaced = (node: Typed, facts: RunContext): Typed =>
   node.kind === 'ofRun'
-    ? { kind: 'constant', type: node.type, value: facts[node.what] }
+    ? { kind: 'constant', type: node.type, value: facts[node.what] ?? null }
     : withParts(node, (part) => (readsRun(part) ? replaced(part, facts) : part));

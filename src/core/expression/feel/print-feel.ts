@@ -90,7 +90,7 @@ class Printer {
       case 'gather':
         return this.gathered(type, node);
       case 'ofRun':
-        return alone(node.what === 'person' ? 'person()' : 'now()');
+        return alone(node.what === 'moment' ? 'now()' : `${node.what}()`);
       default:
         return unreachable(node);
     }

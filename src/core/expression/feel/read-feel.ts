@@ -58,6 +58,7 @@ const BARE = {
   today: { kind: 'day', from: 'today', plus: 0, unit: 'day' },
   now: { kind: 'ofRun', what: 'moment' },
   person: { kind: 'ofRun', what: 'person' },
+  me: { kind: 'ofRun', what: 'me' },
 } as const satisfies Readonly<Record<string, Expression>>;
 const isBare = (name: string): name is keyof typeof BARE => Object.hasOwn(BARE, name);
 

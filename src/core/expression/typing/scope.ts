@@ -1,6 +1,6 @@
 import type { Model } from '@/core/model';
 import type { Problem, Result, ValueType } from '@/core/values';
-import type { Expression, Typed } from '@/core/syntax/expression';
+import type { Expression, RunReading, Typed } from '@/core/syntax/expression';
 
 /** Where an expression is read: on records of a type. */
 export interface Scope {
@@ -8,8 +8,8 @@ export interface Scope {
   readonly type: string;
   /** Selections that are being typed: none may come round to itself. */
   readonly within?: readonly string[];
-  /** Who makes the change, and when, may be read: by what reacts. */
-  readonly usesRunContext?: boolean;
+  /** Who makes the change, and when, may be read: by what reacts; or who looks. */
+  readonly usesRunContext?: RunReading;
   /** Only the record at hand and those up its links can be read, none beneath. */
   readonly isAlone?: boolean;
 }

@@ -15,6 +15,7 @@ import {
   type Expression,
   MOST_DEPTH,
   MOST_NODES,
+  type RunReading,
   type Typed,
   type TypedField,
   YES_NO,
@@ -47,7 +48,7 @@ export function typeCondition(
   {
     within = [],
     usesRunContext = false,
-  }: { readonly within?: readonly string[]; readonly usesRunContext?: boolean } = {},
+  }: { readonly within?: readonly string[]; readonly usesRunContext?: RunReading } = {},
 ): Result<Typed> {
   const typed = typeAll({ model, type, within, usesRunContext, isAlone: true }, condition, null);
   if (!typed.ok) return typed;
@@ -82,7 +83,7 @@ export const typeValue = (
   }: {
     readonly wanted?: ValueType | null;
     readonly isAlone?: boolean;
-    readonly usesRunContext?: boolean;
+    readonly usesRunContext?: RunReading;
   } = {},
 ): Result<Typed> => typeAll({ model, type, isAlone, usesRunContext }, expression, wanted);
 
@@ -206,12 +207,14 @@ function typeOfRun(
   { usesRunContext }: Scope,
   { kind, what }: Extract<Expression, { kind: 'ofRun' }>,
 ): Result<Typed> {
-  if (usesRunContext) return good({ kind, what, type: OF_RUN[what].type });
+  if (usesRunContext === (what === 'me' ? 'me' : true)) return good({ kind, what, type: OF_RUN[what].type });
   return bad(
     'expression.run',
-    what === 'moment'
-      ? 'What holds can’t depend on the hour, which passes by itself: now() stands where a rule cascades at a change, or makes something. Use today(), which moves with the settled day.'
-      : 'What holds can’t depend on who looks or saves: person() stands where a rule cascades at a change, or makes something.',
+    what === 'me' || usesRunContext === 'me'
+      ? 'me() is whoever looks, and stands in what a role sees, where neither now() nor person() does: today() moves with the settled day. In a rule that cascades at a change, person() is who makes it.'
+      : what === 'moment'
+        ? 'What holds can’t depend on the hour, which passes by itself: now() stands where a rule cascades at a change, or makes something. Use today(), which moves with the settled day.'
+        : 'What holds can’t depend on who looks or saves: person() stands where a rule cascades at a change, or makes something.',
   );
 }
 

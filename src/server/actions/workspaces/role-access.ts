@@ -1,6 +1,7 @@
 import { type RoleView, SHOWS_ALL } from '@/core/api';
-import { checkAccess, type RoleAccess } from '@/core/model';
-import { foundIn } from '@/core/values';
+import { typeCondition } from '@/core/expression';
+import { checkAccess, type Model, type RoleAccess } from '@/core/model';
+import { foundIn, type Problem } from '@/core/values';
 import { QueryTypes } from 'sequelize';
 import { database } from '@/server/database/connection';
 import { refuse, Refusal } from '@/server/refusal';
@@ -31,7 +32,7 @@ export async function changeRoleAccess(
     const name = await checkRole(transaction, workspace, key);
     const roles = await rolesOf(workspace.id, transaction);
     if (Object.keys(access).length > 0) checkPartial(foundIn(roles, (one) => one.key === key));
-    const problems = checkAccess(workspace.model, access);
+    const problems = [...checkAccess(workspace.model, access), ...wrongWheres(workspace.model, access)];
     if (problems.length > 0) throw refuse(422, problems);
     await run(transaction, 'DELETE FROM public.role_access WHERE workspace_id = $1 AND role = $2', [
       ...[workspace.id, key],
@@ -47,6 +48,15 @@ export async function changeRoleAccess(
   });
   return access;
 }
+
+/** What is wrong with the conditions by which a role sees records. */
+const wrongWheres = (model: Model, access: RoleAccess): readonly Problem[] =>
+  Object.entries(access).flatMap(([type, { where = null }]) => {
+    if (where === null || !model.type(type)) return [];
+    const typed = typeCondition(model, type, where, { usesRunContext: 'me' });
+    const place = `${type}.where`;
+    return typed.ok ? [] : [{ ...typed.problem, code: 'role.access', place } as const];
+  });
 
 /** Refuses that a role sees a part and has a right that shows all. */
 export function checkPartial({ name, rights }: Pick<RoleView, 'name' | 'rights'>): void {

@@ -4,6 +4,7 @@ import { lastIn } from '@/core/values';
 import { type SaveRehearsed } from '@/core/verify';
 import { UndoOutlined } from '@ant-design/icons';
 import { Button, Dropdown } from 'antd';
+import { MayButton } from '@/ui/kit/may-button';
 import { redoStaging, restage, type Staging, undoStaging } from './staging';
 import { isSave, type Step } from './steps';
 import style from './staging-bar.module.css';
@@ -52,7 +53,9 @@ export function StagingBar(props: BarProps) {
           onClick: ({ key }) => onKeep(key as Kept),
         }}
       >
-        <Button size="small">Keep …</Button>
+        <MayButton right="writeRules" size="small">
+          Keep …
+        </MayButton>
       </Dropdown>
       <Button
         size="small"

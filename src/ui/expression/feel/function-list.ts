@@ -59,6 +59,10 @@ const OF_THE_NOTATION: readonly ListedFunction[] = [
     examples: [],
   },
   {
+    ...{ name: 'me', takes: '()', help: 'Whoever looks: only where it is said what a role sees.' },
+    examples: [],
+  },
+  {
     ...{ name: 'selected', takes: '("selection")', help: 'Whether the record is in a selection.' },
     examples: [example('selected("lately")')],
   },

@@ -1,7 +1,8 @@
 'use client';
 
 import type { ModelChange } from '@/core/model';
-import { Button } from 'antd';
+import { MayButton } from '@/ui/kit/may-button';
+import { useWhyNot } from '@/ui/api/may';
 import { Dialog } from '@/ui/kit/dialog';
 import type { ReactNode } from 'react';
 import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
@@ -40,6 +41,7 @@ export function ChangeDialog(props: ChangeDialogProps) {
   const { apply, isBusy, error: refused } = useApplyChanges(version);
   const { rehearsal, error, isCurrent } = useModelRehearsal(changes, isBusy);
   const isReady = changes !== null && isCurrent && (rehearsal?.isPossible ?? false);
+  const whyNot = useWhyNot('administer');
   const submit = async (next: () => void) => {
     if (!isReady || !(await apply(changes, done))) return;
     onDone?.();
@@ -51,16 +53,20 @@ export function ChangeDialog(props: ChangeDialogProps) {
       title={title}
       width={640}
       okText={label}
-      okButtonProps={{ disabled: !isReady, danger: isDanger }}
+      okButtonProps={{ disabled: !isReady || whyNot !== null, danger: isDanger, title: whyNot ?? undefined }}
       confirmLoading={isBusy}
       onOk={() => void submit(onClose)}
       footer={(_, { OkBtn, CancelBtn }) => (
         <>
           <CancelBtn />
           {onAnother ? (
-            <Button disabled={!isReady || isBusy} onClick={() => void submit(onAnother)}>
+            <MayButton
+              right="administer"
+              disabled={!isReady || isBusy}
+              onClick={() => void submit(onAnother)}
+            >
               {label.replace(/^Add .*$/u, 'Add, and another')}
-            </Button>
+            </MayButton>
           ) : null}
           <OkBtn />
         </>

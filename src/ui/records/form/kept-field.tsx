@@ -5,7 +5,7 @@ import { paceWords } from '@/core/rules';
 import { displayValue } from '@/core/values';
 import { problemWords, type WireRecord } from '@/core/verify';
 import { type KeeperView } from '@/core/api';
-import { Button } from 'antd';
+import { MayButton } from '@/ui/kit/may-button';
 import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { callApi } from '@/ui/api/client';
@@ -88,9 +88,9 @@ function AsOf({ field, record, asOf }: Pick<KeptProps, 'field' | 'record'> & { r
   return (
     <p className={style.keptAsOf}>
       as of <time dateTime={asOf}>{when(asOf)}</time>; something in it has changed since.{' '}
-      <Button size="small" loading={isBusy} onClick={() => void workOut()}>
+      <MayButton right="edit" size="small" loading={isBusy} onClick={() => void workOut()}>
         Work it out now
-      </Button>
+      </MayButton>
       <ProblemNotice error={error} />
     </p>
   );

@@ -128,7 +128,7 @@ const executionModeOf = (value: AssignedValue | null): Way | null =>
         ? 'field'
         : value.expression.kind === 'constant'
           ? 'constant'
-          : value.expression.kind === 'ofRun'
+          : value.expression.kind === 'ofRun' && value.expression.what !== 'me'
             ? value.expression.what
             : 'feel';
 

@@ -40,7 +40,16 @@ test('a role sees its own loans without their fees: in lists, search and opened 
   await test.step('an administrator says what a reader sees', async () => {
     await page.goto('/w/wrenfield/settings');
     await page.getByRole('button', { name: 'What Reader sees …' }).click();
-    await pick(page, 'Whose Loans', 'whose Coordinator is me');
+    await dialog(page).getByRole('button', { name: 'Which Loans, by a condition: no condition' }).click();
+    await page.getByRole('button', { name: /^Add a test on/ }).click();
+    await page.keyboard.type('coordinator');
+    await page.keyboard.press('Enter');
+    await page.getByRole('checkbox', { name: 'or me' }).click();
+    await page.getByRole('button', { name: 'Done' }).click();
+    await page.keyboard.press('Escape');
+    await expect(
+      dialog(page).getByRole('button', { name: 'Which Loans, by a condition: where Coordinator is me' }),
+    ).toBeVisible();
     await dialog(page).getByRole('checkbox', { name: 'May see Rates' }).click();
     await dialog(page)
       .getByRole('button', { name: /^Fields of Loans/ })
@@ -101,7 +110,11 @@ test('a role sees its own loans without their fees: in lists, search and opened 
 
   await test.step('and all again', async () => {
     await page.getByRole('button', { name: 'What Reader sees …' }).click();
-    await pick(page, 'Whose Loans', 'anybody’s');
+    await dialog(page)
+      .getByRole('button', { name: 'Which Loans, by a condition: where Coordinator is me' })
+      .click();
+    await page.getByRole('button', { name: 'Remove the test on Coordinator' }).click();
+    await page.keyboard.press('Escape');
     await dialog(page).getByRole('checkbox', { name: 'May see Rates' }).click();
     await dialog(page)
       .getByRole('button', { name: /^Fields of Loans/ })

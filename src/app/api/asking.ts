@@ -181,7 +181,7 @@ async function inDemo(
   const standing = await seenAs(request, access, w, own);
   if (w !== undefined && (standing !== null || who === 'person')) await checkRight(access, w, standing);
   const sight = checkSight(access, standing, looking);
-  return { person: named, signedIn: null, client, sight, tells: {}, proof: null };
+  return { person: looking, signedIn: null, client, sight, tells: {}, proof: null };
 }
 
 /** Counts a request of who is signed in, or of an address. */

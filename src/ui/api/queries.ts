@@ -270,10 +270,11 @@ export const useProofStandings = () =>
   });
 
 /** What colleagues asked for. It hangs on rules and proofs, so it is asked again with these. */
-export const useRequests = () =>
+export const useRequests = (isWanted = true) =>
   useQuery({
     queryKey: ['rules', 'requests'],
     queryFn: () => callApi<{ requests: RequestView[] }>('/requests'),
+    enabled: isWanted,
   });
 
 /** All that shows whether a request is met. */

@@ -229,7 +229,7 @@ function EnteredPart(props: RightProps) {
                 )
               }
             >
-              {OF_RUN[who].words}
+              or {OF_RUN[who].words}
             </Checkbox>
           )}
           <Done close={close} />

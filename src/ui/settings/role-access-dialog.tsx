@@ -191,7 +191,11 @@ function Where({ model, type, own, nameOf, onChange }: RecordsProps) {
   const where = own.where ?? null;
   const typed = where && typeCondition(model, type.key, where, { usesRunContext: 'me' });
   const words =
-    typed === null ? 'any' : typed.ok ? `where ${describe(model, typed.value, nameOf)}` : 'not finished';
+    typed === null
+      ? 'no condition'
+      : typed.ok
+        ? `where ${describe(model, typed.value, nameOf)}`
+        : 'not finished';
   return (
     <Popover
       trigger="click"

@@ -45,7 +45,8 @@ const PLACES = [
 
 /** Places that show whoever sees only a part of the workspace that part; all others would show all. */
 const isOpen = (path: string): boolean =>
-  ['/records', '/joined', '/settings'].some((place) => path.startsWith(place)) && !path.includes('/import');
+  ['/today', '/records', '/joined', '/settings'].some((place) => path.startsWith(place)) &&
+  !path.includes('/import');
 
 /** Loaded when it is first opened. */
 const HelpPanel = dynamic(() => import('@/ui/help/help-panel').then((module) => module.HelpPanel), {
@@ -60,7 +61,7 @@ export function Shell({ children }: { children: ReactNode }) {
   useEffect(() => rememberWorkspace(workspace), [workspace]);
   useForm(workspace);
   const seesPart = useSeesPart();
-  const { data: proposals } = useProposals(false, !seesPart);
+  const { data: proposals } = useProposals(false);
   const waiting = (proposals?.open ?? 0) + (proposals?.told ?? 0);
   const [isHelped, keepHelp] = useHelp();
   const help = useRef<HTMLButtonElement>(null);
@@ -72,7 +73,7 @@ export function Shell({ children }: { children: ReactNode }) {
   return (
     <div className={isHelped ? 'shell shell-helped' : 'shell'}>
       <nav className="rail" aria-label="Places">
-        <Link href={seesPart ? '/records' : '/today'} className={style.railMark}>
+        <Link href="/today" className={style.railMark}>
           <OikonMark />
           Oikon
           {isDemo ? (

@@ -29,8 +29,8 @@ interface Matter {
 }
 
 /** Whether what is at hand can be told, or can't be at all. */
-export function useAtHandThere(): boolean {
-  const [rules, requests] = [useRules(), useRequests()];
+export function useAtHandThere(isWanted: boolean): boolean {
+  const [rules, requests] = [useRules(isWanted), useRequests(isWanted)];
   return !rules.isPending && !requests.isPending;
 }
 

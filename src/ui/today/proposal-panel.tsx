@@ -7,6 +7,7 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Button, Radio } from 'antd';
 import { useState } from 'react';
 import { callApi } from '@/ui/api/client';
+import { useSeesPart } from '@/ui/api/may';
 import { modelOf, useModelView } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { Link } from '@/ui/kit/navigation';
@@ -17,6 +18,7 @@ import { ValueInput } from '@/ui/kit/values/value-input';
 import { KindGlyph } from '@/ui/theme/glyphs';
 import { RefuseDialog } from './refuse-dialog';
 import { useDeciding } from './use-deciding';
+import { WholeLink } from './whole-link';
 import { whatWords } from './words';
 import kitStyle from '@/ui/kit/kit.module.css';
 import style from './proposal-panel.module.css';
@@ -27,6 +29,7 @@ export function ProposalPanel({ proposal }: { proposal: ProposalView }) {
   const [changed, setChanged] = useState<Readonly<Record<string, WireValue>>>({});
   const [isRefusing, setRefusing] = useState(false);
   const deciding = useDeciding();
+  const seesPart = useSeesPart();
   const { id, kind, state, rule, source, fields } = proposal;
   const isOpen = state === 'open';
   const edit: WireEdit = { ...proposal.edit, values: { ...proposal.edit.values, ...changed } };
@@ -37,7 +40,7 @@ export function ProposalPanel({ proposal }: { proposal: ProposalView }) {
     queryKey: ['records', 'proposal', id, changed],
     queryFn: () =>
       callApi<{ ripple: SavedRun['ripple'] }>('/rehearsals', { method: 'POST', body: { edits: [edit] } }),
-    enabled: isOpen && !isMissing,
+    enabled: isOpen && !isMissing && !seesPart,
     placeholderData: keepPreviousData,
     retry: false,
   });
@@ -48,11 +51,12 @@ export function ProposalPanel({ proposal }: { proposal: ProposalView }) {
         <h2>{whatWords(proposal)}</h2>
       </div>
       <p className={style.proposalWhy}>
-        <KindGlyph kind={rule.kind} size={16} /> “<Link href={`/rules/${rule.id}`}>{rule.name}</Link>”{' '}
+        <KindGlyph kind={rule.kind} size={16} /> “
+        <WholeLink href={`/rules/${rule.id}`}>{rule.name}</WholeLink>”{' '}
         {kind === 'choose' ? 'finds several' : isOpen ? 'proposes it' : 'did it'} for{' '}
         {source.typeName.toLowerCase()}{' '}
         <Link href={`/records/${source.type}/${source.id}`}>{source.title}</Link>, after{' '}
-        <Link href={`/ledger/${proposal.run}`}>run {proposal.run}</Link>
+        <WholeLink href={`/ledger/${proposal.run}`}>run {proposal.run}</WholeLink>
         {proposal.person ? ` by ${proposal.person}` : ''}.
       </p>
       <ProposedFields {...{ proposal, changed, onChange: setChanged }} />
@@ -96,7 +100,9 @@ export function ProposalPanel({ proposal }: { proposal: ProposalView }) {
           </MayButton>
         )}
       </div>
-      {isOpen && !isMissing ? <WhatFollows ripple={rehearsal.data?.ripple} error={rehearsal.error} /> : null}
+      {isOpen && !isMissing && !seesPart ? (
+        <WhatFollows ripple={rehearsal.data?.ripple} error={rehearsal.error} />
+      ) : null}
       {isRefusing ? <RefuseDialog proposals={[proposal]} onClose={() => setRefusing(false)} /> : null}
     </section>
   );

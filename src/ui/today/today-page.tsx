@@ -4,6 +4,7 @@ import { certain } from '@/core/values';
 import type { MessageView, ProposalList, ProposalView } from '@/core/api';
 import { Checkbox, Segmented } from 'antd';
 import { useState } from 'react';
+import { useSeesPart } from '@/ui/api/may';
 import { useModelView } from '@/ui/api/queries';
 import { useHelp } from '@/ui/help/use-help';
 import { useProposals, useMessages } from '@/ui/api/today-queries';
@@ -19,6 +20,7 @@ import { ProposalPanel } from './proposal-panel';
 import { QueuedSaves } from './queued-saves';
 import { RefuseDialog } from './refuse-dialog';
 import { useDeciding } from './use-deciding';
+import { WholeLink } from './whole-link';
 import { stateWords, whatWords } from './words';
 import { clsx } from 'clsx';
 import kitStyle from '@/ui/kit/kit.module.css';
@@ -32,8 +34,9 @@ export function TodayPage() {
   const proposals = useProposals(shown === 'decided');
   const messages = useMessages(shown === 'messages');
   const model = useModelView();
+  const seesPart = useSeesPart();
   // What stands above what waits comes first, so that nothing is pushed down.
-  const isFirstThere = useAtHandThere();
+  const isFirstThere = useAtHandThere(!seesPart) || seesPart;
   const error = proposals.error ?? messages.error ?? model.error;
   return (
     <>
@@ -66,10 +69,14 @@ export function TodayPage() {
             <Decided proposals={proposals.data.proposals} />
           ) : (
             <>
-              <Notices />
-              <Approvals />
-              <QueuedSaves />
-              <AtHand />
+              {seesPart ? null : (
+                <>
+                  <Notices />
+                  <Approvals />
+                  <QueuedSaves />
+                  <AtHand />
+                </>
+              )}
               <Waiting list={proposals.data} />
             </>
           )
@@ -118,7 +125,7 @@ function Waiting({ list }: { list: ProposalList }) {
       <div className="sheet nothing">
         <strong>Nothing waits</strong>
         Proposals of create rules stand here until somebody approves or refuses them. A rule proposes where
-        its sentence says “as a proposal”: <Link href="/rules">see the rules</Link>.
+        its sentence says “as a proposal”: <WholeLink href="/rules">see the rules</WholeLink>.
         <HelpOffer />
       </div>
     );
@@ -251,14 +258,15 @@ function Decided({ proposals }: { proposals: readonly ProposalView[] }) {
                 </Link>
               </td>
               <td>
-                <Link href={`/rules/${proposal.rule.id}`}>{proposal.rule.name}</Link>
+                <WholeLink href={`/rules/${proposal.rule.id}`}>{proposal.rule.name}</WholeLink>
               </td>
               <td>
                 {stateWords(proposal)}
                 {proposal.decidedRun ? (
                   <>
                     {' '}
-                    in <Link href={`/ledger/${proposal.decidedRun}`}>run {proposal.decidedRun}</Link>
+                    in{' '}
+                    <WholeLink href={`/ledger/${proposal.decidedRun}`}>run {proposal.decidedRun}</WholeLink>
                   </>
                 ) : null}
               </td>
@@ -301,7 +309,7 @@ function Messages({ messages }: { messages: readonly MessageView[] }) {
                 <div className={clsx('quiet', style.messageBody)}>{body}</div>
               </td>
               <td>
-                <Link href={`/ledger/${run}`}>run {run}</Link>
+                <WholeLink href={`/ledger/${run}`}>run {run}</WholeLink>
               </td>
               <td>
                 {sentAt ? when(sentAt) : `waits since ${when(at)}`}

@@ -173,7 +173,9 @@ test('every route either heeds what somebody sees, or is closed to them', async 
   expect(open.sort()).toEqual([
     'DELETE /records/{type}/{id}',
     'GET /lists',
+    'GET /messages',
     'GET /people',
+    'GET /proposals',
     'GET /records/{type}',
     'GET /records/{type}/export',
     'GET /records/{type}/{id}',
@@ -183,6 +185,7 @@ test('every route either heeds what somebody sees, or is closed to them', async 
     'GET /types',
     'PATCH /records/{type}/{id}',
     'POST /changes',
+    'POST /proposals/decisions',
     'POST /records/{type}',
   ]);
 });

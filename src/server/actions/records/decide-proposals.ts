@@ -1,6 +1,9 @@
 import type { ProposalDecided } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { editOf, findProposal, type StoredProposal } from '@/server/queries/today/proposals';
+import { checkProposalSeen } from '@/server/queries/today/proposals-seen';
+import { refusalSeen } from '@/server/queries/records/refusal-seen';
+import { checkEditsSeen } from '@/server/queries/records/seen-part';
 import { Refusal } from '@/server/refusal';
 import { quote, run } from '@/server/store/sql/sql';
 import { inSave } from '@/server/store/session/transactions';
@@ -12,6 +15,8 @@ import type { Decision } from '@/server/forms/types';
 
 export interface DecideInput {
   readonly workspace: string;
+  /** The workspace as whoever decides sees it, where that is a part: of more they decide nothing. */
+  readonly seen?: LoadedWorkspace | null;
   readonly person: string;
   readonly decisions: readonly Decision[];
 }
@@ -21,11 +26,14 @@ export async function decideProposals({
   workspace,
   person,
   decisions,
+  seen = null,
 }: DecideInput): Promise<ProposalDecided[]> {
-  checkPerson(await loadWorkspace(workspace), person);
+  const loaded = await loadWorkspace(workspace);
+  checkPerson(loaded, person);
   const decided: ProposalDecided[] = [];
   for (const one of decisions) {
     try {
+      if (seen) await checkSeen(loaded, seen, one);
       const runId =
         one.decision === 'approve'
           ? await approve(workspace, person, one)
@@ -33,7 +41,7 @@ export async function decideProposals({
       decided.push({ id: one.id, run: runId, problem: null });
     } catch (error) {
       if (!(error instanceof Refusal)) throw error;
-      const { code, message, parts } = error;
+      const { code, message, parts } = seen?.sight ? refusalSeen(error, seen.sight) : error;
       decided.push({
         id: one.id,
         run: null,
@@ -42,6 +50,15 @@ export async function decideProposals({
     }
   }
   return decided;
+}
+
+/** Refuses what somebody doesn't see, and what they would change about it that they may not. */
+async function checkSeen(loaded: LoadedWorkspace, seen: LoadedWorkspace, one: Decision): Promise<void> {
+  const proposal = await database().transaction(async (transaction) => {
+    await checkProposalSeen(transaction, loaded, seen, one.id);
+    return findProposal(transaction, loaded, one.id);
+  });
+  if (one.decision === 'approve') await checkEditsSeen(seen, [editOf(proposal, one.values)]);
 }
 
 /** The save does what was proposed and closes the proposal, or neither. */

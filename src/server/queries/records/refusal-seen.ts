@@ -12,7 +12,7 @@ const OWN: ReadonlySet<ProblemCode> = new Set<ProblemCode>([
   ...(['key.form', 'key.reused', 'input.shape', 'input.character', 'query.unknown', 'busy'] as const),
   ...(['body.json', 'body.size', 'body.type', 'body.stalled', 'body.broken', 'body.text'] as const),
   ...(['list.condition', 'list.field', 'list.sort', 'list.after', 'export.field', 'export.format'] as const),
-  ...(['sight.part', 'sight.record', 'right.missing'] as const),
+  ...(['sight.part', 'sight.record', 'right.missing', 'proposal.unknown', 'proposal.decided'] as const),
 ]);
 
 /**

@@ -11,6 +11,7 @@ import { quote, run } from '@/server/store/sql/sql';
 import { readRows } from '@/server/store/sql/columns';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import { instantSql, personName } from '@/server/queries/run-head';
+import { proposalSeen } from './proposals-seen';
 import { readTitles, Wanted } from '@/server/store/session/titles';
 
 /** A proposal as it is stored. */
@@ -46,35 +47,44 @@ const selectProposals = (schema: string): string => {
 
 export const MOST_PROPOSALS = 200;
 
-/** What waits for people: what is open, the oldest first, then what they are told of; or what was decided, the latest first. */
-export function listProposals(workspace: LoadedWorkspace, isDecided: boolean): Promise<ProposalList> {
+/**
+ * What waits for people: what is open, the oldest first, then what they are told of; or what was decided, the latest first. Of a workspace that is `seen`
+ * in part, what is about nothing else.
+ */
+export function listProposals(
+  workspace: LoadedWorkspace,
+  isDecided: boolean,
+  seen: LoadedWorkspace = workspace,
+): Promise<ProposalList> {
   return inSnapshot(async (transaction) => {
+    const isSeen = proposalSeen(seen);
     const states = isDecided ? ['approved', 'refused', 'withdrawn', 'seen'] : ['open', 'told'];
     const order = isDecided ? 'p.decided_at DESC, p.id DESC' : 'p.state, p.id';
     const found = await run<StoredProposal & Record<string, unknown>>(
       transaction,
-      `${selectProposals(workspace.schema)} WHERE p.state = ANY($1::text[]) ORDER BY ${order} LIMIT ${MOST_PROPOSALS}`,
+      `${selectProposals(workspace.schema)} WHERE p.state = ANY($1::text[]) AND ${isSeen} ORDER BY ${order} LIMIT ${MOST_PROPOSALS}`,
       [states],
     );
     const counted = firstIn(
       await run<{ open: number; told: number }>(
         transaction,
         `SELECT count(*) FILTER (WHERE state = 'open')::int AS open, count(*) FILTER (WHERE state = 'told')::int AS told
-        FROM ${quote(workspace.schema)}._proposal WHERE state IN ('open', 'told')`,
+        FROM ${quote(workspace.schema)}._proposal p WHERE state IN ('open', 'told') AND ${isSeen}`,
       ),
     );
-    return { proposals: await viewsOf(transaction, workspace, found), ...counted };
+    return { proposals: await viewsOf(transaction, seen, found), ...counted };
   });
 }
 
-/** What was written to people, the latest first. */
-export function listMessages(workspace: LoadedWorkspace): Promise<MessageView[]> {
+/** What was written to people, or to one of them, the latest first. */
+export function listMessages(workspace: LoadedWorkspace, to: string | null = null): Promise<MessageView[]> {
   return inSnapshot(async (transaction) => {
     const s = quote(workspace.schema);
     const found = await run<Omit<MessageView, 'person'> & { person: string }>(
       transaction,
       `SELECT m.id::text, m.person::text, m.subject, m.body, m.run::text, ${instantSql('u.at')} AS at, ${instantSql('m.sent_at')} AS "sentAt", m.failure
-        FROM ${s}._message m JOIN ${s}._run u ON u.id = m.run ORDER BY m.id DESC LIMIT ${MOST_PROPOSALS}`,
+        FROM ${s}._message m JOIN ${s}._run u ON u.id = m.run WHERE $1::uuid IS NULL OR m.person = $1::uuid ORDER BY m.id DESC LIMIT ${MOST_PROPOSALS}`,
+      [to],
     );
     return found.map((one) => ({ ...one, person: personName(workspace, one.person) ?? one.person }));
   });
@@ -139,7 +149,14 @@ async function viewsOf(
     const missing = new Map(one.missing.map((found) => [found.field, found]));
     const keys = type.fields.map(({ key }) => key).filter((key) => key in one.content || missing.has(key));
     return {
-      ...{ id: one.id, kind: one.kind, state: one.state, at: one.at, run: one.run, reason: one.reason },
+      ...{
+        id: one.id,
+        kind: one.kind,
+        state: one.state,
+        at: one.at,
+        run: one.run,
+        reason: workspace.sight ? null : one.reason,
+      },
       rule: { id: one.rule, name: one.rule_name, kind: one.kind === 'choose' ? 'link' : 'create' },
       ...{ type: type.key, typeName: type.name },
       source: {
@@ -198,6 +215,9 @@ async function namesUnder(
     }
   const titles = await readTitles(transaction, workspace, wanted);
   return new Map(
-    Array.from(parents, ([id, { name, id: parent }]) => [id, called(name, titles[parent] ?? parent)]),
+    Array.from(parents).flatMap(([id, { name, id: parent }]) => {
+      const title = titles[parent] ?? (workspace.sight ? null : parent);
+      return title === null ? [] : [[id, called(name, title)] as const];
+    }),
   );
 }

@@ -31,6 +31,10 @@ test('a reader looks and takes out, an editor edits too, a rule writer writes ru
     await whyNot(page, 'Write a rule', 'Reader');
     await page.goto('/w/wrenfield/requests');
     await whyNot(page, 'Write a request down', 'Reader');
+    await page.goto('/w/wrenfield/model');
+    for (const name of ['Add a field', /^Change Name/, 'Remove …', 'Add a type'])
+      await whyNot(page, name, 'Reader');
+    await expect(page.getByRole('button', { name: 'Where it is used …' }).first()).toBeEnabled();
     await page.goto('/w/wrenfield/records/loan');
     const file = page.waitForEvent('download');
     await page.getByRole('button', { name: 'Export' }).click();

@@ -65,8 +65,14 @@ test('a role sees its own loans without their fees: in lists, search and opened 
   await test.step('a reader sees that, and no other place', async () => {
     await actAs(page, 'Callum Reyes');
     await expect(page.getByRole('navigation', { name: 'Places' }).getByRole('link')).toHaveText([
-      ...[/Oikon/, /Wrenfield Touring/, 'Records', 'Settings'],
+      ...[/Oikon/, /Wrenfield Touring/, /^Today/, 'Records', 'Settings'],
     ]);
+    await page.goto('/w/wrenfield/today');
+    await expect(page.getByRole('heading', { name: 'Today' })).toBeVisible();
+    await expect(page.getByText(/^Nothing waits$|proposals? waits? for approval/).first()).toBeVisible();
+    await page.getByText('Messages', { exact: true }).click();
+    await page.waitForLoadState('networkidle');
+    await expect(page.locator('[role="alert"]:not(#__next-route-announcer__)')).toHaveCount(0);
     await page.goto('/w/wrenfield/rules');
     await expect(page.getByRole('heading', { name: 'This place shows all of the workspace' })).toBeVisible();
     await page.goto('/w/wrenfield/records/loan');

@@ -8,7 +8,8 @@ import { hashPassword, whyNot } from './passwords';
 import { hasSecondFactor } from './second-factor';
 import { noteSecurity } from './security-events';
 import { tellOwner } from './told';
-import { beginSession, type Client, endSessions } from './sessions';
+import { type Client, endSessions } from './sessions';
+import { enterIn } from './sign-in';
 
 /** Minutes for which the first administrator's address is good. */
 const FIRST = 60;
@@ -81,9 +82,7 @@ export async function makeFirstAdministrator(
       { bind: [id, name.trim(), email.trim(), made], transaction },
     );
     await noteSecurity({ kind: 'administratorMade', person: id, address: client.address }, transaction);
-    const session = await beginSession(id, client, BY_PASSWORD, transaction);
-    await noteSecurity({ kind: 'signedIn', person: id, address: client.address }, transaction);
-    return session;
+    return enterIn(transaction, id, client, BY_PASSWORD);
   });
 }
 
@@ -111,10 +110,7 @@ export async function choosePassword(
     });
     await endSessions(person, transaction);
     await noteSecurity({ kind: 'passwordChosen', person, address: client.address }, transaction);
-    if (isSecond) return null;
-    const begun = await beginSession(person, client, BY_PASSWORD, transaction);
-    await noteSecurity({ kind: 'signedIn', person, address: client.address }, transaction);
-    return begun;
+    return isSecond ? null : enterIn(transaction, person, client, BY_PASSWORD);
   });
   tellOwner(known.person, 'password');
   return session;

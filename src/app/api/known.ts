@@ -1,10 +1,14 @@
 import { LRUCache } from 'lru-cache';
+import type { Sight } from '@/core/model';
 import type { Proof } from '@/server/sign-in/proof';
+import type { SignedIn } from '@/server/sign-in/sessions';
 import type { Access } from './access';
-import type { Asking } from './asking';
 
 /** Who asks by a secret, as the database told a moment ago, and by what that is held against it. Nothing is answered before it is proved. */
-export interface Known extends Pick<Asking, 'person' | 'signedIn' | 'sight'> {
+export interface Known {
+  readonly person: string;
+  readonly signedIn: SignedIn | null;
+  readonly sight: Sight | null;
   /** What they asked for then: of something else they may be refused. */
   readonly access: Access;
   readonly proof: Proof;

@@ -20,7 +20,7 @@ const OWN: ReadonlySet<ProblemCode> = new Set<ProblemCode>([
  * that alone.
  */
 export function refusalSeen(refusal: Refusal, sight: Sight): Refusal {
-  const { status, code, message, parts } = refusal;
+  const { status, code, parts } = refusal;
   if (parts.length === 0 ? OWN.has(code) : parts.every((part) => OWN.has(part.code))) return refusal;
   const known = parts.flatMap((part) => partSeen(part, sight) ?? []);
   const [first] = known;

@@ -58,8 +58,8 @@ export function RoleAccessDialog({ role, onClose }: RoleAccessDialogProps) {
       onCancel={onClose}
     >
       <p className="quiet">
-        Whoever sees a part is shown records, lists, search and files with that part; places that would show
-        all of the workspace are closed to them. Rules work for everybody alike.
+        Whoever sees a part is shown records, lists, search, files and what waits with that part; places that
+        would show all of the workspace are closed to them. Rules work for everybody alike.
       </p>
       <ProblemNotice error={error ?? task.error} />
       {model && access ? (

@@ -1,32 +1,15 @@
-import { MemoryStore, readerOf, type Row } from '@/core/engine';
-import { CASE_ID, CASES_MODEL, CASES_ROWS, FEEL_CASES, printValue } from '@/core/testing/feel-cases';
+import { workedInCore } from '@/core/testing/feel-worked';
+import { CASES_MODEL, FEEL_CASES } from '@/core/testing/feel-cases';
 import {
   asTests,
-  evaluatorOf,
-  Failure,
   FUNCTIONS,
   functionEntry,
   isFunction,
   LIST_FUNCTIONS,
-  OUTSIDE,
   printFeel,
   readFeel,
   typeValue,
 } from '@/core/expression';
-
-const store = new MemoryStore(CASES_MODEL, true);
-CASES_ROWS.forEach((row) => store.put(row));
-const reader = readerOf(CASES_MODEL, store);
-const crate = store.row('thing', CASE_ID)!;
-
-/** What FEEL text comes to on a record, or what is wrong with it. */
-function worked(text: string, at: Row = crate): string {
-  const typed = typeValue(CASES_MODEL, 'thing', { kind: 'feel', text });
-  if (!typed.ok) return `? ${typed.problem.message}`;
-  const value = evaluatorOf(typed.value)(at, reader.given, reader.beneath);
-  if (value === OUTSIDE) return 'outside';
-  return value instanceof Failure ? `!${value.code}` : printValue(value);
-}
 
 const wrong = (text: string) => {
   const typed = typeValue(CASES_MODEL, 'thing', { kind: 'feel', text });
@@ -40,7 +23,7 @@ test('there are at least 300 cases', () => {
 });
 
 test.each(FEEL_CASES)('%s is %s', (text, comesTo) => {
-  expect(worked(text)).toBe(comesTo);
+  expect(workedInCore(text)).toBe(comesTo);
 });
 
 describe('printed and read again, an expression is the same', () => {
@@ -48,7 +31,7 @@ describe('printed and read again, an expression is the same', () => {
   test.each(cases)('%s', (text, comesTo) => {
     const read = readFeel(CASES_MODEL, 'thing', text);
     const printed = read.ok ? printFeel(CASES_MODEL, 'thing', read.value.expression) : null;
-    expect(worked(printed!)).toBe(comesTo);
+    expect(workedInCore(printed!)).toBe(comesTo);
   });
 });
 
@@ -77,7 +60,7 @@ describe('every function of the table', () => {
     isFunction(name) ? functionEntry(name).examples.map((example) => [...example] as const) : [],
   );
   test.each(examples)('%s is %s, as its help says', (text, comesTo) => {
-    expect(worked(text)).toBe(worked(comesTo));
+    expect(workedInCore(text)).toBe(workedInCore(comesTo));
   });
   test('has help and an example', () => {
     for (const name of Object.keys(FUNCTIONS))

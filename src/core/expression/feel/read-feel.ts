@@ -19,7 +19,7 @@ export interface ReadFeel {
 const WORDS = /[\p{L}\p{N}_]+|"[^"]*"/gu;
 
 /**
- * Reads FEEL text (OMG DMN 1.4, chapter 10, as far as Oikon has it; see docs/expressions.md) as an expression on records of a type.
+ * Reads FEEL text (OMG DMN 1.5, chapter 10, as far as Oikon has it; see docs/expressions.md) as an expression on records of a type.
  * Refuses what can't be read, with where it stands (`data.from`, `data.to`, counted in characters), what was expected and what is near.
  */
 export function readFeel(model: Model, type: string, text: string): Result<ReadFeel> {

@@ -1,5 +1,5 @@
-import { type FunctionName, MOST_WORKING_DAYS } from '@/core/expression';
-import type { ValueType } from '@/core/values';
+import { BLANKS, type FunctionName, MOST_WORKING_DAYS, WEEKDAYS } from '@/core/expression';
+import { MONTHS, type ValueType } from '@/core/values';
 import type { ValuePlaces } from '@/server/store/sql/sql';
 import { wordsSql } from './words-sql';
 
@@ -28,6 +28,9 @@ const part =
     `extract(${of} from ${date})::numeric`;
 const monthStart = (date: string): string =>
   `make_date(extract(year from ${date})::int, extract(month from ${date})::int, 1)`;
+
+const nameAt = (names: readonly string[], at: string): string =>
+  `(ARRAY[${names.map((name) => `'${name}'`).join(', ')}])[(${at})::int]`;
 
 /** A value as the notation writes it, as the core's `string`. */
 function notatedSql({ kind }: ValueType, sql: string): string {
@@ -61,6 +64,18 @@ export const FUNCTION_SQL: Readonly<Record<FunctionName, FunctionSql>> = {
     const left = `mod(${a}, NULLIF(${b}, 0))`;
     return `(CASE WHEN ${left} <> 0 AND (${left} < 0) <> (${b} < 0) THEN ${left} + ${b} ELSE ${left} END)`;
   },
+  'round half down': ([x], places) =>
+    `(sign(${x}) * ceil(abs(${x}) * ${shift(places)} - 0.5) * ${unshift(places)})`,
+  decimal: ([x], places) => {
+    const [all, below] = [`(${x} * ${shift(places)})`, `floor(${x} * ${shift(places)})`];
+    const left = `(${all} - ${below})`;
+    const goesUp = `${left} > 0.5 OR ${left} = 0.5 AND mod(${below}, 2) <> 0`;
+    return `((${below} + (CASE WHEN ${goesUp} THEN 1 ELSE 0 END)) * ${unshift(places)})`;
+  },
+  odd: ([x]) => `(mod(${x}, 2) <> 0)`,
+  even: ([x]) => `(mod(${x}, 2) = 0)`,
+  // As many places beneath the root as its own can't be told from more, at the twentieth.
+  sqrt: ([x]) => `(CASE WHEN ${x} >= 0 THEN round(sqrt(round(abs(${x}), 60)), 20) END)`,
   'string length': ([x]) => `char_length(${x})::numeric`,
   substring: ([x, start, length]) => {
     const size = `char_length(${x})`;
@@ -75,6 +90,21 @@ export const FUNCTION_SQL: Readonly<Record<FunctionName, FunctionSql>> = {
     `(CASE WHEN strpos(${x}, ${match}) > 0 THEN NULLIF(substr(${x}, strpos(${x}, ${match}) + char_length(${match})), '') END)`,
   string: ([x], _, { type }) => notatedSql(type, x),
   words: ([x], _, { type, binds }) => `NULLIF(${wordsSql(type, x, binds)}, '')`,
+  // A subquery, so that the collation by which letters are changed isn’t that by which the text is compared.
+  'upper case': ([x]) => `(SELECT NULLIF(upper(${x} COLLATE "und-x-icu"), ''))`,
+  'lower case': ([x]) => `(SELECT NULLIF(lower(${x} COLLATE "und-x-icu"), ''))`,
+  trim: ([x], _, { binds }) => `NULLIF(btrim(${x}, ${binds.add(BLANKS, 'text')}), '')`,
+  number: ([x, grouping, point]) => {
+    const mark = point || `'.'`;
+    const plain = `replace(${grouping ? `replace(${x}, ${grouping}, '')` : x}, ${mark}, '.')`;
+    const isMarked = [
+      `${mark} IN ('.', ',')`,
+      ...(grouping ? [`${grouping} IN (' ', ',', '.')`, `${grouping} <> ${mark}`] : []),
+      `(${mark} = '.' OR strpos(${x}, '.') = 0${grouping ? ` OR ${grouping} = '.'` : ''})`,
+    ];
+    const isRead = `${isMarked.join(' AND ')} AND ${plain} ~ '^[+-]?[0-9]{1,30}([.][0-9]{1,60})?$'`;
+    return `round((CASE WHEN ${isRead} THEN ${plain} END)::numeric, 20)`;
+  },
   'ends with': ([x, match]) => `(right(${x}, char_length(${match})) = ${match})`,
   'start of month': ([x]) => monthStart(x),
   'end of month': ([x]) => `(${monthStart(x)} + interval '1 month' - interval '1 day')::date`,
@@ -109,6 +139,16 @@ export const FUNCTION_SQL: Readonly<Record<FunctionName, FunctionSql>> = {
   month: part('month'),
   day: part('day'),
   weekday: part('isodow'),
+  'day of week': ([x]) => nameAt(WEEKDAYS, `extract(isodow from ${x})`),
+  'month of year': ([x]) => nameAt(MONTHS, `extract(month from ${x})`),
+  'day of year': part('doy'),
+  'week of year': part('week'),
+  'years and months duration': ([from, to]) => {
+    const less = (of: string) => `(extract(${of} from ${to}) - extract(${of} from ${from}))`;
+    const months = `(${less('year')} * 12 + ${less('month')})`;
+    const early = `(CASE WHEN ${months} > 0 AND ${less('day')} < 0 THEN 1 WHEN ${months} < 0 AND ${less('day')} > 0 THEN -1 ELSE 0 END)`;
+    return `(${months} - ${early})::numeric`;
+  },
   min: (_, __, { all }) => `LEAST(${all.join(', ')})`,
   max: (_, __, { all }) => `GREATEST(${all.join(', ')})`,
   'first present': (_, __, { all }) => `COALESCE(${all.join(', ')})`,

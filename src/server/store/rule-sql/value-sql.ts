@@ -1,4 +1,4 @@
-import { asNumber, type Typed, type TypedGather } from '@/core/expression';
+import { asNumber, functionEntry, type Typed, type TypedGather } from '@/core/expression';
 import { DIVISION_PLACES, firstIn, unreachable } from '@/core/values';
 import { FUNCTION_SQL } from './function-sql';
 import type { ValuePlaces } from '@/server/store/sql/sql';
@@ -54,7 +54,7 @@ export const isDay = (sql: string): string => `${sql} BETWEEN 0 AND ${LAST_DAY}`
 export const isMonth = (sql: string): string => `${sql} BETWEEN ${FIRST_MONTH} AND ${LAST_MONTH}`;
 
 export function callSql(node: Extract<Typed, { kind: 'call' }>, sqlOf: SqlOf, binds: ValuePlaces): string {
-  const isPlaced = node.name === 'round half up' || node.name === 'round up' || node.name === 'round down';
+  const isPlaced = functionEntry(node.name).parameters[1]?.isLiteral === true;
   const written = isPlaced ? node.arguments[1] : undefined;
   const places = written?.kind === 'constant' ? Number(String(written.value)) : 0;
   const given = isPlaced ? node.arguments.slice(0, 1) : node.arguments;

@@ -74,7 +74,7 @@ export function twoWriters(model: Model, rules: readonly CompiledRule[]): RulePr
     const names = others.map((other) => `“${other.name}”`).join(' and ');
     const data = { others: others.map((other) => other.id) };
     const field = fieldWords(model, rule.writes);
-    const message = `${field} is kept by ${names} already. Choose another field, or pause the other rule.`;
+    const message = `${field} is kept by ${names} already. Choose another field, pause the other rule, or state both in one formula: a value where its condition holds, otherwise the other.`;
     const give = `${field} is also written by ${names}. Say which of them comes first, give them conditions that can’t both hold, or pause the other rule.`;
     return others.every((other) => competeForField(rule, other))
       ? [{ rule: rule.id, code: 'plan.precedence', place: 'precedence', message: give, data }]

@@ -78,8 +78,8 @@ describe('a plan', () => {
     ]);
     expect(plan.rules).toEqual([]);
     expect(problems.map(({ message }) => message)).toEqual([
-      'Insured total of Exhibition is kept by “Everything” already. Choose another field, or pause the other rule.',
-      'Insured total of Exhibition is kept by “Total” already. Choose another field, or pause the other rule.',
+      'Insured total of Exhibition is kept by “Everything” already. Choose another field, pause the other rule, or state both in one formula: a value where its condition holds, otherwise the other.',
+      'Insured total of Exhibition is kept by “Total” already. Choose another field, pause the other rule, or state both in one formula: a value where its condition holds, otherwise the other.',
     ]);
   });
 

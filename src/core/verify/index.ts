@@ -121,7 +121,7 @@ export { proposeExpectations, resultWords, type ProposedExpectation } from './pr
 export { variantsOf, type Variant } from './strength/variants';
 export { EDGE_WORDS } from './strength/edge';
 export { workedOut } from './rehearsal/run-through';
-export { findingsAmong, fixOf, reviewOf } from './review/review';
+export { findingsAmong, fixesOf, reviewOf } from './review/review';
 export type { Fix, ReviewFinding, Rewritten } from './review/finding';
 export {
   closedFields,

@@ -220,7 +220,7 @@ describe('several fields of one record', () => {
     });
     const { problems } = buildPlan(model, [ruleOf(LAST, 1, 'Last'), ruleOf(count, 2, 'Count')]);
     expect(problems.map(({ message }) => message)).toContain(
-      'Artefact count of Exhibition is kept by “Count” already. Choose another field, or pause the other rule.',
+      'Artefact count of Exhibition is kept by “Count” already. Choose another field, pause the other rule, or state both in one formula: a value where its condition holds, otherwise the other.',
     );
   });
 });

@@ -4,7 +4,7 @@ import { buildPlan } from '@/core/plan';
 import type { Cascade, RollUp, Rule, RuleDefinition } from '@/core/rules';
 import { fieldOf, galleries, INSURED_TOTAL, LENT_TOTAL, rollUp, ruleOf } from '@/core/testing/galleries';
 import { CASCADES, touring } from '@/core/testing/touring';
-import { findingsAmong, fixOf, reviewOf, type Rewritten } from '@/core/verify';
+import { findingsAmong, fixesOf, reviewOf, type Rewritten } from '@/core/verify';
 
 const model = galleries();
 const review = (definition: RuleDefinition, others: readonly Rule[] = [], of = model) =>
@@ -212,7 +212,7 @@ test('a flag that is set where something becomes so is kept equal to whether it 
 test('where another rule keeps the same field, or rules run in a circle, another one can be paused', () => {
   const fixed = (rule: Rule, ...others: Rule[]) => {
     const { problems } = findingsAmong(model, others, rule);
-    return problems.map((problem) => fixOf(others, rule, problem));
+    return problems.flatMap((problem) => fixesOf(model, others, rule, problem));
   };
   const own = ruleOf(INSURED_TOTAL, 1, 'Insured total');
   const other = ruleOf({ ...INSURED_TOTAL, condition: null }, 2, 'All of it');
@@ -286,7 +286,7 @@ describe('two rules that react into one field', () => {
     const rule = ruleOf(own, 1);
     const others = [ruleOf(other, 2, 'The other')];
     const problem = buildPlan(model, [rule, ...others]).problems.find((one) => one.rule === rule.id);
-    return problem ? (fixOf(others, rule, problem) as Rewritten | null) : null;
+    return problem ? ((fixesOf(model, others, rule, problem)[0] ?? null) as Rewritten | null) : null;
   };
 
   test('one is let come first, or after where the first place is taken', () => {

@@ -17,6 +17,7 @@ import {
 import { wordsOf } from '@/core/verify/strength/vary-expression';
 import { conditionsOf } from '@/core/verify/explain/conditions-of';
 import { constantTruth } from '@/core/verify/strength/condition-equivalence';
+import { asOneFormula } from './as-one-formula';
 import { slowDates, slowerInputs } from './slowness';
 import { unitDropped } from './unit-dropped';
 import type { Fix, ReviewFinding, Rewritten } from './finding';
@@ -71,12 +72,24 @@ export function findingsAmong(model: Model, others: readonly Rule[], rule: Rule)
 }
 
 /** How something that stands in the way of a rule among others that are live would be put right, where that is plain. */
-export function fixOf(others: readonly Rule[], { definition }: Rule, problem: RuleProblem): Fix | null {
-  if (problem.code === 'plan.twoWriters' || problem.code === 'plan.circle') return pausing(others, problem);
-  if (problem.code !== 'plan.precedence') return null;
+export function fixesOf(model: Model, others: readonly Rule[], rule: Rule, problem: RuleProblem): Fix[] {
+  const rivals = rivalsIn(others, problem);
+  if (problem.code === 'plan.precedence') return [preceding(rivals, rule)].flatMap((fix) => fix ?? []);
+  const [rival] = problem.code === 'plan.twoWriters' ? rivals : [];
+  const stated = rivals.length === 1 && rival ? asOneFormula(model, rule, rival) : null;
+  const paused =
+    problem.code === 'plan.twoWriters' || problem.code === 'plan.circle' ? pausing(others, problem) : null;
+  return [stated, paused].flatMap((fix) => fix ?? []);
+}
+
+function rivalsIn(others: readonly Rule[], { data = {} }: RuleProblem): readonly Rule[] {
+  const { others: ids = [] } = data as { readonly others?: readonly string[] };
+  return others.filter(({ id }) => ids.includes(id));
+}
+
+/** Which of rules that write the same field comes first is said of the rule at hand. */
+function preceding(rivals: readonly Rule[], { definition }: Rule): Rewritten | null {
   if (definition.kind !== 'rollUp' && definition.kind !== 'cascade') return null;
-  const ids = (problem.data as { readonly others?: readonly string[] } | undefined)?.others ?? [];
-  const rivals = others.filter(({ id }) => ids.includes(id));
   const taken = rivals.flatMap((rival) =>
     'precedence' in rival.definition ? (rival.definition.precedence ?? []) : [],
   );

@@ -6,14 +6,14 @@ import {
   closedFields,
   type Fix,
   findingsAmong,
-  fixOf,
+  fixesOf,
   type ReviewFinding,
   testedFields,
   withoutTestsOf,
 } from '@/core/verify';
 import { type ModelView, type RuleView } from '@/core/api';
 import { Button, Popconfirm } from 'antd';
-import { useMemo } from 'react';
+import { Fragment, useMemo } from 'react';
 import { callApi } from '@/ui/api/client';
 import { liveOf, modelOf, useInvalidate, useMeasures } from '@/ui/api/queries';
 import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
@@ -56,10 +56,9 @@ export function useFindings({ view, rules, rule, name, definition }: Written): R
     const { problems, advice, review } = findingsAmong(model, live, written);
     return {
       ...{ problems, advice, review },
-      fixes: problems.flatMap((problem) => {
-        const fix = fixOf(live, written, problem);
-        return fix ? [{ problem, fix }] : [];
-      }),
+      fixes: problems.flatMap((problem) =>
+        fixesOf(model, live, written, problem).map((fix) => ({ problem, fix })),
+      ),
     };
   }, [model, rules, rule, name, definition]);
   const measured = useMemo(() => {
@@ -98,7 +97,9 @@ export function Findings({ findings: { problems, fixes, advice, review, error },
       {problems.map((problem) => (
         <p key={`${problem.place} ${problem.message}`} className={clsx('finding', style.reviewFinding)}>
           <span>{problem.message}</span>
-          {button(fixes.find((one) => one.problem === problem)?.fix)}
+          {fixes.flatMap(({ problem: of, fix }) =>
+            of === problem ? [<Fragment key={fix.label}>{button(fix)}</Fragment>] : [],
+          )}
         </p>
       ))}
       {advice.map(({ message }) => (

@@ -57,7 +57,9 @@ const someDate = fc
 const someNumber = fc
   .tuple(fc.bigInt({ min: -(10n ** 12n), max: 10n ** 12n }), fc.nat(12))
   .map(([digits, places]) => String(new Decimal(String(digits)).div(new Decimal(10).pow(places)).toFixed()));
-const halves = fc.tuple(fc.integer({ min: -400, max: 400 }), fc.nat(2)).map(([of, places]) => `${of / 2}, ${places}`);
+const halves = fc
+  .tuple(fc.integer({ min: -400, max: 400 }), fc.nat(2))
+  .map(([of, places]) => `${of / 2}, ${places}`);
 const call = (name: string, ...of: fc.Arbitrary<string>[]) =>
   fc.tuple(...of).map((given) => `${name}(${given.join(', ')})`);
 

@@ -11,7 +11,7 @@ export interface SomebodySignedIn {
   readonly secret: string;
   /** Another session of theirs. */
   again(): Promise<string>;
-  /** Nobody signs in any more, and they are gone. */
+  /** They are signed in no more, and take part in nothing. */
   remove(): Promise<void>;
 }
 
@@ -25,9 +25,10 @@ export async function signedInTo(
 ): Promise<SomebodySignedIn> {
   const run = (text: string, bind: unknown[]) => database().query(text, { bind, type: QueryTypes.SELECT });
   await run(
-    `INSERT INTO person (id, name, email, role) VALUES ($1, 'Rita Part', $2, 'Tester') ON CONFLICT DO NOTHING`,
+    `INSERT INTO person (id, name, email, role) VALUES ($1, 'Rita Part', $2, 'Tester') ON CONFLICT (id) DO UPDATE SET is_service = false`,
     [person, `${person.slice(-4)}-${process.pid}@choir.example`],
   );
+  await run('DELETE FROM membership WHERE person_id = $1', [person]);
   await run(
     'INSERT INTO membership (workspace_id, person_id, role) SELECT id, $1, $3 FROM workspace WHERE key = $2',
     [person, key, role],
@@ -56,9 +57,9 @@ export async function signedInTo(
         else process.env[name] = value;
       forget();
       await endSessions(person);
-      // Workspaces that were made meanwhile may have them as well.
+      // Workspaces that other tests make at this moment may take them in: they stay, as somebody whom none takes in.
+      await run('UPDATE person SET is_service = true WHERE id = $1', [person]);
       await run('DELETE FROM membership WHERE person_id = $1', [person]);
-      await run('DELETE FROM person WHERE id = $1', [person]);
     },
   };
 }

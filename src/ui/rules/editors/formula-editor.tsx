@@ -105,6 +105,7 @@ export function FormulaEditor(props: FormulaEditorProps) {
         ) : null}
         {draft.appliesWhen && type ? (
           <>
+            {' '}
             Otherwise:
             <FeelInput
               model={model}

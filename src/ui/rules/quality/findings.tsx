@@ -97,9 +97,11 @@ export function Findings({ findings: { problems, fixes, advice, review, error },
       {problems.map((problem) => (
         <p key={`${problem.place} ${problem.message}`} className={clsx('finding', style.reviewFinding)}>
           <span>{problem.message}</span>
-          {fixes.flatMap(({ problem: of, fix }) =>
-            of === problem ? [<Fragment key={fix.label}>{button(fix)}</Fragment>] : [],
-          )}
+          <span className={style.fixes}>
+            {fixes.flatMap(({ problem: of, fix }) =>
+              of === problem ? [<Fragment key={fix.label}>{button(fix)}</Fragment>] : [],
+            )}
+          </span>
         </p>
       ))}
       {advice.map(({ message }) => (

@@ -141,19 +141,23 @@ test('without a key of the installation’s own no second step is kept', async (
 
 test('whoever has forgotten their password is sent an address; of an account that there isn’t, nothing; and not too often', async () => {
   const sent: Message[] = [];
-  let have = (): void => undefined;
-  const allSent = new Promise<void>((resolve) => (have = resolve));
+  let arrived = (): void => undefined;
   const service = {
     name: 'caught',
     send: (message: Message) => {
-      if (sent.push(message) === 3) have();
+      sent.push(message);
+      arrived();
       return Promise.resolve();
     },
   };
   const from = client();
   await sendForgotten(`nobody-${process.pid}@choir.example`, from, service);
-  for (let tried = 1; tried <= 5; tried += 1) await sendForgotten(EMAIL.toUpperCase(), from, service);
-  await allSent;
+  for (let tried = 1; tried <= 5; tried += 1) {
+    const next = new Promise<void>((resolve) => (arrived = resolve));
+    await sendForgotten(EMAIL.toUpperCase(), from, service);
+    // It is written after the answer; the address that is made last is the one that is good.
+    if (tried <= 3) await next;
+  }
   expect(sent.map(({ to }) => to.email)).toEqual([EMAIL, EMAIL, EMAIL]);
   const [, secret] = /http:\/\/127\.0\.0\.1:4410\/welcome#([\w-]{43})/.exec(sent.at(-1)!.body) ?? [];
   expect(await signedInBy((await choosePassword(secret!, PASSWORD, client()))!)).toMatchObject({ person });

@@ -2,7 +2,7 @@ import { isStill, NoLongerSo } from '@/server/sign-in/proof';
 import type { Asking } from './asking';
 
 /**
- * Carries out what somebody asks who is known of a moment ago: whatever it saves proves that first (`store/session/transactions.ts`), and where nothing
+ * Carries out what somebody asks who is known of a moment ago: whatever it saves proves that first (`store/session/beginning.ts`), and where nothing
  * was saved it is proved before the answer is given. Where it isn't so any more nothing was saved; it is done again by who they are `now`.
  */
 export async function asProved<T>(

@@ -50,9 +50,12 @@ const SECRET = /^[A-Za-z0-9_-]{43}$/;
 
 /** What the browser keeps under a name; `null` where there is nothing, or more than one. */
 function keptBy(cookies: string, name: string): string | null {
-  const [before, after, ...others] = `; ${cookies};`.split(`; ${name}=`);
-  const secret = others.length === 0 ? after?.slice(0, after.indexOf(';')) : undefined;
-  return before !== undefined && secret !== undefined && SECRET.test(secret) ? secret : null;
+  const [one, ...others] = cookies
+    .split(';')
+    .map((cookie) => cookie.trim())
+    .filter((cookie) => cookie.startsWith(`${name}=`));
+  const secret = others.length === 0 ? one?.slice(name.length + 1) : undefined;
+  return secret !== undefined && SECRET.test(secret) ? secret : null;
 }
 
 const demoPersonOf = (request: Request): string | null =>

@@ -1,6 +1,9 @@
 import {
+  certain,
+  daysBetween,
   Decimal,
   MONTHS,
+  shiftDay,
   startOf,
   type Value,
   type ValueType,
@@ -53,29 +56,11 @@ const partsIn = (date: string): [number, number, number] =>
 const MONTHS_LONG: ValueType = { kind: 'number', scale: 0, unit: 'months' };
 
 /** Days from the first of a year on, that day being 1. */
-function dayOfYear(date: string): number {
-  const [year, month, day] = partsIn(date);
-  return Array.from({ length: month - 1 }, (_, at) => partsIn(endOfMonth(inYear(year, at + 1)))[2]).reduce(
-    (sum, days) => sum + days,
-    day,
-  );
-}
-const inYear = (year: number, month: number): string =>
-  `${String(year).padStart(4, '0')}-${String(month).padStart(2, '0')}-01`;
+const dayOfYear = (date: string): number => daysBetween(certain(startOf(date, 'yearStart')), date) + 1;
 
-/** The week of ISO 8601: the first is the one that has the year’s first Thursday. */
-function weekOfYear(date: string): number {
-  const from = (day: number) => Math.floor((day - weekdayOf(date) + 10) / 7);
-  const [year] = partsIn(date);
-  const weeksOf = (of: number): number => {
-    const [first, last] = [weekdayOf(inYear(of, 1)), weekdayOf(`${inYear(of, 12).slice(0, 8)}31`)];
-    return first === 4 || last === 4 ? 53 : 52;
-  };
-  const week = from(dayOfYear(date));
-  // The year before the first is as the year 2000, whose days fall alike.
-  if (week === 0) return weeksOf(year === 1 ? 2000 : year - 1);
-  return week > weeksOf(year) ? 1 : week;
-}
+/** The week of ISO 8601, counted by its Thursday: the first is the one that has the year’s first. */
+const weekOfYear = (date: string): number =>
+  Math.ceil(dayOfYear(certain(shiftDay(date, 4 - weekdayOf(date)))) / 7);
 
 /** Whole months from one date to another; below 0 where that is earlier. */
 function monthsBetween(from: string, to: string): number {

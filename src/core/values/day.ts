@@ -123,6 +123,9 @@ function dayOf(number: number): string | null {
 /** 1 for Monday to 7 for Sunday. */
 export const weekdayOf = (date: string): number => (numberOf(date) % 7) + 1;
 
+/** How many days there are from a date to another; below 0 where that is earlier. */
+export const daysBetween = (from: string, to: string): number => numberOf(to) - numberOf(from);
+
 /** The date so many days later, or earlier; `null` outside the years 1 to 9999. */
 export const shiftDay = (date: string, days: number): string | null => dayOf(numberOf(date) + days);
 

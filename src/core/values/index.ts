@@ -40,6 +40,7 @@ export {
   relativeDay,
   type RelativeDay,
   relativeWords,
+  daysBetween,
   shiftDay,
   startOf,
   weekdayOf,

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { type Expression, inRun, typeCondition } from '@/core/expression';
+import { type Expression, inRun, type RunContext, typeCondition } from '@/core/expression';
 import { readModel, seenDefinition, type SeenType, type Sight } from '@/core/model';
 import { database } from '@/server/database/connection';
 import { Refusal } from '@/server/refusal';
@@ -74,24 +74,21 @@ function tableSeen(whole: LoadedWorkspace, sight: Sight, type: string): string {
     ...{ schema: whole, from: type, alias: 'own', binds, isKept: keepsField(whole.plan) },
     prefix: 'seen_',
   });
-  const parts = seen.where.map((where) =>
-    conditionSql(whole, type, { where, me: seen.me ?? null }, routes, binds),
-  );
+  const who = { person: null, moment: '', ...(seen.me === undefined ? {} : { me: seen.me }) };
+  const parts = seen.where.map((where) => conditionSql(whole, type, where, who, routes, binds));
   return `(SELECT own.* FROM ${table} own ${routes.sql()} WHERE ${parts.join(' OR ')})`;
 }
 
 function conditionSql(
   { model }: LoadedWorkspace,
   type: string,
-  { where, me }: { readonly where: Expression; readonly me: string | null },
+  where: Expression,
+  who: RunContext,
   routes: RouteJoins,
   binds: ValuePlaces,
 ): string {
   const typed = typeCondition(model, type, where, { usesRunContext: 'me' });
-  if (typed.ok) {
-    const asked = inRun(typed.value, { person: null, moment: '', ...(me === null ? {} : { me }) });
-    return `(${filterSql(asked, routes, binds)})`;
-  }
+  if (typed.ok) return `(${filterSql(inRun(typed.value, who), routes, binds)})`;
   // A selection that was changed since, or a field that is gone: then nothing is seen, rather than all.
   return 'false';
 }

@@ -1,4 +1,14 @@
-import { Decimal, divide, isMoney, type Value, valueKey, compareValues, type ValueType } from '@/core/values';
+import {
+  daysBetween,
+  Decimal,
+  divide,
+  isMoney,
+  shiftDay,
+  type Value,
+  valueKey,
+  compareValues,
+  type ValueType,
+} from '@/core/values';
 import { type Evaluator, Failure, isNothingKnown, type MakeReady, OUTSIDE, type Worked } from './worked';
 import type { GatherAggregate, Typed, TypedGather } from '@/core/syntax/expression';
 import { functionEntry } from '@/core/syntax/functions';
@@ -23,7 +33,7 @@ function worker({ operator, working, type }: Arithmetic): (a: Present, b: Presen
     case 'texts':
       return (a, b) => (a as string) + (b as string);
     case 'daysBetween':
-      return (a, b) => new Decimal(dayNumber(a as string) - dayNumber(b as string));
+      return (a, b) => new Decimal(daysBetween(b as string, a as string));
     case 'days':
     case 'months':
       return (a, b) =>
@@ -48,8 +58,6 @@ const AMOUNTS: Record<Arithmetic['operator'], (a: Decimal, b: Decimal) => Decima
 };
 
 const amountOf = (value: Present): Decimal => (isMoney(value) ? value.amount : (value as Decimal));
-const DAY = 86_400_000;
-const dayNumber = (date: string): number => Math.round(Date.parse(`${date}T00:00:00Z`) / DAY);
 
 /** Further than this no date is in the years that there are. */
 const FURTHEST = 4_000_000;
@@ -57,11 +65,7 @@ const FURTHEST = 4_000_000;
 /** A date so many days or months away; of a month that is shorter its last day. */
 function moved(date: string, by: Decimal, unit: 'days' | 'months'): Worked {
   if (by.abs().greaterThan(FURTHEST)) return Failure.of('out_of_range');
-  if (unit === 'days') {
-    const moment = new Date(Date.parse(`${date}T00:00:00Z`) + by.toNumber() * DAY);
-    const year = moment.getUTCFullYear();
-    return year < 1 || year > 9999 ? Failure.of('out_of_range') : moment.toISOString().slice(0, 10);
-  }
+  if (unit === 'days') return shiftDay(date, by.toNumber()) ?? Failure.of('out_of_range');
   return movedByMonths(date, by.toNumber());
 }
 

@@ -1,12 +1,13 @@
 import { fieldSeen } from '@/core/model';
 import type { Transaction } from 'sequelize';
+import { database } from '@/server/database/connection';
 import { Refusal } from '@/server/refusal';
 import { seenTypeOf } from '@/server/queries/seen-workspace';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import { quote, run, tableOf } from '@/server/store/sql/sql';
 
-/** A text in SQL. */
-const literal = (text: string): string => `'${text.replaceAll("'", "''")}'`;
+/** A text in SQL, quoted by Sequelize. */
+const literal = (text: string): string => database().escape(text);
 
 /**
  * In SQL, of a proposal `p`: whether somebody who sees a part of the workspace sees all that it is about (the record it is for, the one it changes,

@@ -59,7 +59,7 @@ const ROOMS = {
 const WITHIN = {
   'core/expression': ['feel', 'typing', 'evaluate'],
   'core/rules': ['shared', 'roll-up', 'cascade', 'formula', 'create', 'link'],
-  'core/engine': ['driver', 'reach', 'edits', 'cascade', 'create', 'locks', 'run'],
+  'core/engine': ['driver', 'reach', 'edits', 'cascade', 'create', 'locks', 'run', 'bulk'],
   'core/verify': ['family', 'explain', 'rehearsal', 'proof', 'strength', 'review'],
   'server/store': ['sql', 'session', 'rule-sql', 'write', 'sets', 'run', 'bulk', 'schema'],
   'server/queries': ['workspaces', 'records', 'ledger', 'rules', 'today'],

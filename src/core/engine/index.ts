@@ -1,5 +1,6 @@
 export { loopWords } from './reach/hierarchy-layers';
-export { affectedTargets, type Touched } from './reach/affected';
+export { affectedTargets } from './reach/affected';
+export { type Touched } from './driver/record';
 export { type Entry, type Edit, type EditProblem, type WireEdit } from './edits/types';
 export { titleOf } from './edits/apply-edits';
 export { runCascade, recipientsOf } from './cascade/cascade-run';
@@ -36,7 +37,6 @@ export {
   MOST_TOUCHED,
   makeAfter,
   propagate,
-  settleAfter,
   type PropagateInput,
   type WriteBackInput,
   writeBack,
@@ -68,6 +68,17 @@ export {
   type Ripple,
   type Withdrawn,
 } from './driver/ripple';
+export { walkInBulk, mayActOnStanding, type BulkInput, type Filling } from './bulk/walk-in-bulk';
+export { type Filled } from './bulk/bulk-state';
+export { type Bounds, BOUNDS } from './reach/bounds';
+export {
+  type Acting,
+  type ChangedQuery,
+  type SetAnswers,
+  type SetNeed,
+  type TargetSet,
+  type TouchedInRun,
+} from './driver/set-need';
 export { makingOf } from './create/create-run';
 export { type TurnedMaker } from './create/making';
 export {

@@ -1,9 +1,9 @@
-import { itemAt, writeCount } from '@/core/values';
+import { firstIn, itemAt, writeCount } from '@/core/values';
 import type { RunContext } from '@/core/expression';
 import type { Model } from '@/core/model';
 import { type Plan, touchedTypes } from '@/core/plan';
-import type { CompiledCreate } from '@/core/rules';
-import type { Touched } from './reach/affected';
+import { type CompiledCreate, hasRivals } from '@/core/rules';
+import type { Touched } from './driver/record';
 import { applyEdits } from './edits/apply-edits';
 import { type Entry, type EditProblem, type Edit } from './edits/types';
 import { checkLinks, readAbove } from './edits/check-links';
@@ -11,6 +11,7 @@ import { checkUnique } from './edits/check-unique';
 import { assignSerials } from './edits/assign-serials';
 import { checkOpenLinks } from './edits/open-links';
 import { claimsOf } from './locks/lock-claims';
+import { type Bounds, BOUNDS } from './reach/bounds';
 import { checkMadeByPeople, claimsByPeople, createByPerson } from './edits/create-by-person';
 import { inLockOrder } from './reach/lock-order';
 import { ask, type Answer, type Claim, type Need } from './driver/need';
@@ -18,12 +19,12 @@ import { Deferral } from './reach/deferral';
 import { reachedPlaces } from './reach/reached-places';
 import { recordKey } from './driver/record';
 import { WritePrecedence } from './edits/write-precedence';
-import { type Circle, isCircle, isStage, quietStepsOf, type ScheduleStep, scheduleOf } from './run/schedule';
+import { isCircle, isStage, quietStepsOf, type ScheduleStep, scheduleOf } from './run/schedule';
 import type { Ripple } from './driver/ripple';
 import { FieldRules } from './run/field-rules';
 import { CreateRules } from './run/create-rules';
 import type { TurnedMaker } from '@/core/engine/create/making';
-import { type RunGiven, RunState } from './run/run-state';
+import { type Leaving, type RunGiven, RunState } from './run/run-state';
 import { CONTINUE_IN_BULK, BulkWrites } from './run/bulk-writes';
 
 export interface PropagateInput {
@@ -54,6 +55,8 @@ export interface PropagateInput {
    * before it (`rest`), rather than be refused: what follows is worked out as after an import.
    */
   readonly stopsForBulk?: boolean;
+  /** How many go one by one before that; left out for what saves go by. */
+  readonly bounds?: Bounds;
   /** Nobody else writes meanwhile (a rehearsal, a store in memory): no locks are asked for. */
   readonly isAlone?: boolean;
 }
@@ -66,6 +69,8 @@ export type RunOutcome =
 export interface Continuation {
   readonly from: number;
   readonly writePrecedence: WritePrecedence;
+  /** Where it stopped within a circle: on which records each of its rules has acted. */
+  readonly acted: ReadonlyMap<string, ReadonlySet<string>>;
 }
 
 /** Most records that one run may touch before it is refused, with nothing saved. */
@@ -86,6 +91,7 @@ export function* propagate(input: PropagateInput): Generator<Need, RunOutcome, A
   const run = new Run({
     ...{ model, paces, facts },
     writePrecedence: new WritePrecedence(input.edits, isSuppressed),
+    ...(input.stopsForBulk ? { leaving: leavingOf(input) } : {}),
   });
   yield* run.state.edit(yield* assignSerials(input.model, entries));
   const making = {
@@ -106,18 +112,33 @@ export function* propagate(input: PropagateInput): Generator<Need, RunOutcome, A
       : isCircle(turn)
         ? yield* run.fields.settle(turn, fill)
         : yield* run.makers.make(turn, making);
-    if (problem?.code === CONTINUE_IN_BULK && input.stopsForBulk && !isCircle(turn)) {
-      rest = { from, writePrecedence: run.state.writePrecedence };
+    const isTooLarge = run.state.size > MOST_TOUCHED;
+    const isLeft = problem?.code === CONTINUE_IN_BULK || (!problem && isTooLarge && from + 1 < turns.length);
+    if (isLeft && input.stopsForBulk) {
+      const { writePrecedence } = run.state;
+      rest = { from: problem ? from : from + 1, writePrecedence, acted: run.fields.acted };
       break;
     }
     if (problem) return { kind: 'refused', problems: [problem] };
-    if (run.state.size > MOST_TOUCHED) return { kind: 'refused', problems: [tooLarge(run.state.size)] };
+    if (isTooLarge && !input.isAlone && isStage(turn))
+      yield* ask<'alone'>({
+        kind: 'alone',
+        rule: firstIn(turn),
+        sources: [],
+        records: run.state.size,
+      });
+    if (isTooLarge && !input.stopsForBulk) return { kind: 'refused', problems: [tooLarge(run.state.size)] };
   }
   yield* run.state.propose();
   const later = paces.later();
   if (later.length > 0) yield* ask<'defer'>({ kind: 'defer', later });
   return { kind: 'done', ripple: run.state.ripple(later), ...(rest ? { rest } : {}) };
 }
+
+const leavingOf = ({ plan, bounds = BOUNDS }: PropagateInput): Leaving => ({
+  ...bounds,
+  hasRivals: (rule) => hasRivals(plan.rules, rule),
+});
 
 /**
  * Most rules have nothing to do with what a run touches; where it writes sets, or fills, each is asked. So are rules that make records, and those
@@ -214,24 +235,6 @@ export function* makeAfter({
   return { kind: 'done', ripple: run.state.ripple([]) };
 }
 
-/** The same for rules in a circle: they are settled one record after the other. */
-export function* settleAfter({
-  model,
-  circle,
-  touched,
-  edits,
-  facts,
-}: Pick<MakeAfterInput, 'model' | 'touched' | 'edits' | 'facts'> & { readonly circle: Circle }): Generator<
-  Need,
-  RunOutcome,
-  Answer
-> {
-  const run = new Run({ model, facts, ...afterwards(edits) });
-  run.state.takeUp(touched);
-  const problem = yield* run.fields.settle(circle, []);
-  return problem ? { kind: 'refused', problems: [problem] } : { kind: 'done', ripple: run.state.ripple([]) };
-}
-
 /** Every pace has come round; only what people entered stands against the rules. */
 const afterwards = (edits: readonly Edit[]) => ({
   writePrecedence: new WritePrecedence(edits, () => false),
@@ -266,7 +269,16 @@ function typesOfTurns(turns: readonly ScheduleStep[]): readonly (readonly string
 
 /** Locks, reads again, and goes on until what is held covers what is touched. Answers the edits as they apply under the locks. */
 function* claimEverything(
-  { model, plan, edits, learnt = [], isAlone = false, asked = NOBODY, facts }: PropagateInput,
+  {
+    model,
+    plan,
+    edits,
+    learnt = [],
+    isAlone = false,
+    asked = NOBODY,
+    facts,
+    bounds = BOUNDS,
+  }: PropagateInput,
   paces: Deferral,
 ): Generator<Need, Claimed, Answer> {
   const held = new Set<string>();
@@ -287,7 +299,7 @@ function* claimEverything(
     if (isAlone) return { entries, problems: [] };
     const claims = inLockOrder(model, [
       ...wanted,
-      ...(yield* claimsOf({ model, plan, paces, entries, above, asked, facts: facts ?? null })),
+      ...(yield* claimsOf({ model, plan, paces, entries, above, asked, facts: facts ?? null, bounds })),
     ]);
     const missing = claims.filter((claim) => !held.has(claimKey(claim)));
     if (missing.length === 0) return { entries, problems: [] };

@@ -162,6 +162,6 @@ export {
   type MapRow,
   type ResultMap,
 } from './shared/result-pipeline';
-export { competeForField, LAST_PRECEDENCE, precedenceOf, precedenceWords } from './precedence';
+export { competeForField, hasRivals, LAST_PRECEDENCE, precedenceOf, precedenceWords } from './precedence';
 export { MOST_IN_PILOT, pilotWords } from './pilot';
 export { type OnType, ruleOnType } from './on-type';

@@ -16,6 +16,10 @@ export function competeForField(a: AnyCompiled, b: AnyCompiled): boolean {
   return (isReactingCascade(a) || isReacting(a)) && (isReactingCascade(b) || isReacting(b));
 }
 
+/** Whether another of some rules competes with one for its field. */
+export const hasRivals = (rules: readonly AnyCompiled[], rule: AnyCompiled): boolean =>
+  rules.some((other) => competeForField(other, rule));
+
 const NTH = ['first', 'second', 'third'];
 const ENDINGS = ['th', 'st', 'nd', 'rd'];
 

@@ -4,7 +4,7 @@ import { parseValue } from '@/core/values';
 import { valueView } from '@/core/verify';
 import { type ImportEffect } from '@/core/api';
 import type { Transaction } from 'sequelize';
-import type { Filled } from '@/server/store/bulk/types';
+import type { Filled } from '@/core/engine';
 import type { Tell } from '@/server/progress';
 import { namesOf } from '@/server/store/sets/distribution';
 import { columnOf, quote, run, tableOf } from '@/server/store/sql/sql';

@@ -123,8 +123,8 @@ async function followTurn(
   if (!acts) return [];
   await run(transaction, 'SAVEPOINT turned');
   try {
-    const rest = { from: 0, writePrecedence: new WritePrecedence([], () => false), types: [...types] };
-    const filled = await recomputeAfter({ transaction, workspace, run: runId, rest, turned: makers });
+    const written = { transaction, workspace, run: runId, types: [...types] };
+    const filled = await recomputeAfter({ ...written, turned: makers });
     return filled.flatMap(({ rule, records }) => (records > 0 ? [{ rule: rule.id, records }] : []));
   } catch (error) {
     if (!(error instanceof Refusal)) throw error;

@@ -1,8 +1,11 @@
 import { type Edit, propagate, type RunOutcome, runWith } from '@/core/engine';
 import { buildPlan } from '@/core/plan';
 import { isReactingCascade, isReacting } from '@/core/rules';
+import { certain } from '@/core/values';
 import type { Case } from '@/core/testing/any-case';
 import { Refusal } from '@/server/refusal';
+import { goOn } from '@/server/actions/records/save-edits';
+import { boundsNow } from '@/server/store/session/bounds';
 import { PostgresDriver } from '@/server/store/run/postgres-driver';
 import { inSave } from '@/server/store/session/transactions';
 import { TESTER, type TestWorkspace, testWorkspace } from './workspace';
@@ -14,7 +17,7 @@ class Refused extends Error {
   }
 }
 
-/** Saves edits that were read already. */
+/** Saves edits that were read already; what is left to sets goes on as in any save. */
 export async function saveIn(
   workspace: TestWorkspace,
   edits: readonly Edit[],
@@ -23,12 +26,19 @@ export async function saveIn(
     return await inSave(
       workspace.key,
       () => false,
-      async ({ workspace: loaded, transaction }) => {
-        const driver = new PostgresDriver(loaded, transaction, { kind: 'save', person: TESTER.id });
+      async ({ workspace: loaded, transaction, isAlone }) => {
+        const driver = new PostgresDriver(loaded, transaction, { kind: 'save', person: TESTER.id }, isAlone);
         const { model, plan } = loaded;
-        const outcome = await runWith((need) => driver.answer(need), propagate({ model, plan, edits }));
+        const bounds = boundsNow();
+        const outcome = await runWith(
+          (need) => driver.answer(need),
+          propagate({ model, plan, edits, isAlone, stopsForBulk: isAlone, bounds }),
+        );
         if (outcome.kind === 'refused') throw new Refused(outcome);
-        return { ...outcome, run: await driver.finish() };
+        const run = await driver.finish();
+        if (outcome.rest)
+          await goOn({ workspace: loaded, transaction, run: certain(run) }, outcome.ripple, outcome.rest);
+        return { ...outcome, run };
       },
     );
   } catch (error) {

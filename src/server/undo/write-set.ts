@@ -1,7 +1,7 @@
 import { valueAt } from '@/core/values';
 import { fieldIn } from '@/core/model';
 import { recomputeAfter } from '@/server/store/bulk/recompute-after';
-import { type Filled } from '@/server/store/bulk/types';
+import { type Filled } from '@/core/engine';
 import { columnOf, quote, run, tableOf } from '@/server/store/sql/sql';
 import { CELLS, columnSqlOf, RECORDS, stagedFields, stagedTypes, type Undoing } from './staged';
 
@@ -14,7 +14,7 @@ export interface WritingSet extends Undoing {
 }
 
 /** Writes what was decided, with its ledger, and works out what rules keep; nobody else saves meanwhile. Answers what rules wrote. */
-export async function writeSet(writing: WritingSet): Promise<Filled[]> {
+export async function writeSet(writing: WritingSet): Promise<readonly Filled[]> {
   const types = (await stagedTypes(writing)).map(({ type }) => type);
   const fields = await stagedFields(writing.transaction);
   for (const type of types) {

@@ -1,10 +1,12 @@
 import { Failure, fieldsRead, inRun, OUTSIDE } from '@/core/expression';
 import { type ReactingCascade, assignedOutcome } from '@/core/rules';
 import { certain, compareValues, firstIn, isError, itemAt, sameValue, valueAt } from '@/core/values';
-import { isThere, type Touched } from '@/core/engine/reach/affected';
+import { isThere } from '@/core/engine/reach/affected';
+import type { Touched } from '@/core/engine/driver/record';
 import { type Answer, type AssignedOnce, type BulkAssignment, type Need } from '@/core/engine/driver/need';
-import { type CellRef } from '@/core/engine/driver/record';
+import { type CellRef, type Row } from '@/core/engine/driver/record';
 import { RouteReader } from '@/core/engine/reach/route-reader';
+import { BOUNDS } from '@/core/engine/reach/bounds';
 import { acrossWhich, alongUpTo } from './cascade-reach';
 import type { Recipients } from './cascade-input';
 import { verdictOf } from './cascade-input';
@@ -51,9 +53,6 @@ export function* firedIn({
   );
 }
 
-/** Most records beneath that take something one by one; more are written as a set. */
-export const MOST_BY_ROW = 1_000;
-
 /** Whether what a rule cascades can be written as a set: it goes to all beneath, each of which has one that cascades. */
 export const goesToMany = ({ moment, route, isAllTheWay, same, target }: ReactingCascade): boolean =>
   moment.kind === 'onChange' &&
@@ -89,20 +88,28 @@ export function* bulkAssignment(
 
 /** On change: from each record that changed so, along the rule's route; `null` where so many are reached that they are written as a set. */
 export function* followingOf(
-  { model, rule, rowsOf }: CascadeInput,
+  { model, rule, rowsOf, mostByRow = BOUNDS.mostByRow, isLeavingMany = false }: CascadeInput,
   pairs: ReadonlyMap<string, CascadeSource>,
 ): Generator<Need, Recipients | null, Answer> {
-  const most = goesToMany(rule) ? MOST_BY_ROW : null;
+  const most = goesToMany(rule) ? mostByRow : null;
   const across = rule.via === null ? null : yield* acrossWhich(model, rule, pairs.keys(), rowsOf);
   const reached = across ?? (yield* alongUpTo(model, rule, pairs.keys(), { rowsOf, most }));
-  if (!reached) return null;
+  if (!reached || (isLeavingMany && mostByRow !== null && reached.size > mostByRow)) return null;
+  return recipientsFrom(rule, pairs, reached, across);
+}
+
+/** Records that take something, by those that cascade to each; none takes anything from itself. */
+export function recipientsFrom(
+  { route }: Pick<ReactingCascade, 'route'>,
+  pairs: ReadonlyMap<string, CascadeSource>,
+  reached: ReadonlyMap<string, { keys(): Iterable<string> }>,
+  across: ReadonlyMap<string, ReadonlyMap<string, Row>> | null = null,
+): Recipients {
   const isSibling =
-    rule.route.length === 2 &&
-    firstIn(rule.route).direction === 'up' &&
-    itemAt(rule.route, 1).direction === 'down';
+    route.length === 2 && firstIn(route).direction === 'up' && itemAt(route, 1).direction === 'down';
   const recipients = new Map<string, CascadeSource[]>();
   for (const [target, sources] of reached) {
-    const from = [...sources.keys()].filter((id) => !isSibling || id !== target);
+    const from = [...sources.keys()].filter((id) => pairs.has(id) && (!isSibling || id !== target));
     if (from.length > 0)
       recipients.set(
         target,

@@ -10,7 +10,7 @@ import {
 import { type Model } from '@/core/model';
 import { type AssigningRun, type ReactingCascade } from '@/core/rules';
 import { type ErrorCode } from '@/core/values';
-import { type Touched } from '@/core/engine/reach/affected';
+import type { Touched } from '@/core/engine/driver/record';
 import { type WorkedOut } from '@/core/engine/driver/need';
 import { type CellRef, type Row } from '@/core/engine/driver/record';
 import type { Overruled } from '@/core/engine/driver/ripple';
@@ -27,6 +27,10 @@ export interface CascadeInput {
   readonly facts: RunContext | null;
   /** Ids of records that have had their turn in this run: of those on change that cascade, of those at creation that take. */
   readonly acted?: ReadonlySet<string>;
+  /** Most records that take something one by one, where more can be written as a set; `null` for all. Those of `BOUNDS` where it is left out. */
+  readonly mostByRow?: number | null;
+  /** More than so many are left to a run over many, whatever way leads to them. */
+  readonly isLeavingMany?: boolean;
 }
 
 /** A record that hands its values on to another in a run, and what that follows from. */

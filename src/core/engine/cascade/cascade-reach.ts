@@ -25,6 +25,8 @@ interface UpTo {
   readonly rowsOf: RowsOf;
   /** More than so many aren't wanted one by one; `null` for all. */
   readonly most: number | null;
+  /** More pairs of a record reached and one that it was reached from aren't wanted. */
+  readonly mostPairs?: number;
 }
 
 /** The same, or `null` where more are reached than are wanted. */
@@ -32,7 +34,7 @@ export function* alongUpTo(
   model: Model,
   rule: CascadeRoute,
   sources: Iterable<string>,
-  { rowsOf, most }: UpTo,
+  { rowsOf, most, mostPairs = Infinity }: UpTo,
 ): Generator<Need, Map<string, Set<string>> | null, Answer> {
   if (rule.isAllTheWay) return yield* allBeneath(rule, sources);
   let reached = new Map<string, Set<string>>([...sources].map((id) => [id, new Set([id])]));
@@ -40,9 +42,13 @@ export function* alongUpTo(
   for (const step of rule.route) {
     if (reached.size === 0) break;
     const next = new Map<string, Set<string>>();
+    let pairs = 0;
     const add = (to: string, from: string) => {
+      if (pairs > mostPairs) return;
       const known = next.get(to) ?? new Set<string>();
+      pairs -= known.size;
       for (const id of valueAt(reached, from)) known.add(id);
+      pairs += known.size;
       next.set(to, known);
     };
     if (step.direction === 'down') {
@@ -62,6 +68,7 @@ export function* alongUpTo(
       }
       type = typeUp(model, type, [step.link]);
     }
+    if (pairs > mostPairs) return null;
     reached = next;
   }
   return reached;

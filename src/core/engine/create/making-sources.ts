@@ -1,7 +1,8 @@
 import { evaluatorOf, Failure, fieldsRead, OUTSIDE, type Outside, type Typed } from '@/core/expression';
 import { assignedReads } from '@/core/rules';
 import { compareText } from '@/core/values';
-import { affectedTargets, causesInOrder, isThere, type Touched } from '@/core/engine/reach/affected';
+import { affectedTargets, causesInOrder, isThere } from '@/core/engine/reach/affected';
+import type { Touched } from '@/core/engine/driver/record';
 import { ask, type Answer, type Made, type Need } from '@/core/engine/driver/need';
 import { type CellRef, recordKey, type RecordRef, type Row } from '@/core/engine/driver/record';
 import type { WritePrecedence } from '@/core/engine/edits/write-precedence';

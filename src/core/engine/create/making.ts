@@ -3,7 +3,7 @@ import { type Model } from '@/core/model';
 import type { Plan } from '@/core/plan';
 import { type CompiledCreate, type ExecutionMode, executionModesOf } from '@/core/rules';
 import { type Value } from '@/core/values';
-import { type Touched } from '@/core/engine/reach/affected';
+import type { Touched } from '@/core/engine/driver/record';
 import { type CellRef, type RecordRef, type Row } from '@/core/engine/driver/record';
 import type { Overruled, Proposed, Withdrawn } from '@/core/engine/driver/ripple';
 import { type RowsOf } from '@/core/engine/reach/route-reader';

@@ -41,6 +41,7 @@ export function answerInMemory(model: Model, store: RecordStore, need: Need): An
       return null;
     case 'bulkCascade':
     case 'fillMany':
+    case 'set':
       throw new Error('Records in memory are written one by one.');
     case 'propose':
     case 'takeLater':

@@ -7,6 +7,7 @@ import type {
   CompiledRule,
 } from '@/core/rules';
 import type { Outcome, Value } from '@/core/values';
+import type { SetAnswers, SetNeed } from './set-need';
 import type { CellRef, MadeFor, RecordRef, Row, Change } from './record';
 import type { Later, Proposed, RecordEvent, Withdrawn } from './ripple';
 
@@ -119,6 +120,7 @@ export interface DeletionMembers {
  * - `workOut`: rules over the same link, together; only targets that differ from what stands there come back.
  * - `takeLater`: these targets of a rule of a slower pace are worked out next: they wait no more.
  * - `later`: targets of rules of a slower pace that aren't what they would give now: noted for when their pace comes round.
+ * - `set`: what a run over many asks; see `SetNeed`. Only a driver of such runs answers it.
  * - `write`: handed over; the driver may put off the I/O until a later need has to see it.
  */
 export type Need =
@@ -157,8 +159,14 @@ export type Need =
       readonly withdrawn: readonly Withdrawn[];
     }
   | { readonly kind: 'candidates'; readonly rule: CompiledLinked; readonly targets: RecordSet }
-  | { readonly kind: 'alone'; readonly rule: ReactingCascade; readonly sources: readonly string[] }
-  | { readonly kind: 'bulkCascade'; readonly parts: readonly BulkAssignment[] }
+  | {
+      readonly kind: 'alone';
+      readonly rule: CompiledRule;
+      readonly sources: readonly string[];
+      /** How many these reach, where that is known. */
+      readonly records: number | null;
+    }
+  | { readonly kind: 'bulkCascade'; readonly parts: readonly BulkAssignment[]; readonly tellsTaken?: boolean }
   | {
       readonly kind: 'fillMany';
       readonly rules: readonly CompiledRule[];
@@ -168,6 +176,7 @@ export type Need =
   | { readonly kind: 'workOut'; readonly work: readonly Work[] }
   | ({ readonly kind: 'takeLater' } & Later)
   | { readonly kind: 'defer'; readonly later: readonly Later[] }
+  | { readonly kind: 'set'; readonly need: SetNeed }
   | { readonly kind: 'write'; readonly writes: readonly Write[] };
 
 /** What the sources of one part of a rule cascade, by their ids; `null` where one hands nothing on. */
@@ -206,8 +215,8 @@ export interface Answers {
   candidates: ReadonlyMap<string, readonly string[]>;
   propose: null;
   alone: null;
-  /** How many values each part, or rule, wrote. */
-  bulkCascade: readonly number[];
+  /** How many values each part wrote; and where they are wanted the records that took each, which may have had it. */
+  bulkCascade: { readonly counts: readonly number[]; readonly taken: readonly (readonly string[])[] };
   fillMany: readonly number[];
   deletionMembers: DeletionMembers;
   accumulators: ReadonlyMap<string, Accumulator>;
@@ -221,6 +230,7 @@ export interface Answers {
   };
   takeLater: null;
   defer: null;
+  set: SetAnswers[SetNeed['kind']];
   write: null;
 }
 
@@ -231,4 +241,11 @@ export function* ask<K extends Need['kind']>(
   need: Extract<Need, { kind: K }>,
 ): Generator<Need, Answers[K], Answer> {
   return (yield need) as Answers[K];
+}
+
+/** The same of what a run over many asks. */
+export function* askSet<K extends SetNeed['kind']>(
+  need: Extract<SetNeed, { kind: K }>,
+): Generator<Need, SetAnswers[K], Answer> {
+  return (yield { kind: 'set', need }) as SetAnswers[K];
 }

@@ -105,3 +105,14 @@ export interface Change extends CellRef {
   /** The changes that it follows from; a record that was made or deleted is named with the field `''`. */
   readonly causes: readonly CellRef[];
 }
+
+/** A record that a run touches: as it stood before, as it stands now (`null`: isn't there), and what of it changed. */
+export interface Touched {
+  readonly type: string;
+  readonly id: string;
+  readonly before: Row | null;
+  readonly after: Row | null;
+  readonly fields: ReadonlySet<string>;
+  /** The place of the edit that it comes from; left out where rules alone touched it. */
+  readonly index?: number;
+}

@@ -1,6 +1,6 @@
 import type { Problem, Value } from '@/core/values';
 import type { CellRef, MadeFor, RecordRef } from '@/core/engine/driver/record';
-import type { Touched } from '@/core/engine/reach/affected';
+import type { Touched } from '@/core/engine/driver/record';
 
 /** One thing that a person wants done to one record. Values are typed; a value of `null` makes a field empty. */
 export type Edit =

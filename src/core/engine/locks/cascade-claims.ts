@@ -2,7 +2,8 @@ import { fieldsRead } from '@/core/expression';
 import { type Model } from '@/core/model';
 import { type ReactingCascade, type FieldRef } from '@/core/rules';
 import { certain, firstIn } from '@/core/values';
-import { isThere, type Touched } from '@/core/engine/reach/affected';
+import { isThere } from '@/core/engine/reach/affected';
+import type { Touched } from '@/core/engine/driver/record';
 import { type Answer, type Need } from '@/core/engine/driver/need';
 import { recordKey, type RecordRef, type Row } from '@/core/engine/driver/record';
 import { RouteReader } from '@/core/engine/reach/route-reader';
@@ -15,7 +16,6 @@ import {
   walkUp,
 } from '@/core/engine/cascade/cascade-reach';
 import { readOnSource } from '@/core/engine/cascade/cascade-input';
-import { MOST_BY_ROW } from '@/core/engine/cascade/cascade-firing';
 import { goesToMany } from '@/core/engine/cascade/cascade-firing';
 import type { CascadeInput } from '@/core/engine/cascade/cascade-input';
 
@@ -26,6 +26,8 @@ export interface ClaimsOfCascade {
   readonly read: readonly RecordRef[];
   /** So many beneath these may take something that they aren't told one by one; `null` where they are. */
   readonly manyOf: readonly string[] | null;
+  /** How many they reach, where that is known. */
+  readonly records: number | null;
 }
 
 /** More than is cascaded in the end, never less, as long as links stay: each field that a touched record names is taken as changed. */
@@ -34,6 +36,7 @@ export function* claimsOfCascade({
   rule,
   touched,
   rowsOf,
+  mostByRow = null,
 }: Omit<CascadeInput, 'facts'>): Generator<Need, ClaimsOfCascade, Answer> {
   const { type } = rule.writes;
   const watched = watchedBy(model, rule);
@@ -50,9 +53,11 @@ export function* claimsOfCascade({
   const sources: Row[] = [];
   if (rule.moment.kind === 'onChange') {
     const ids = starts.map(({ id }) => id);
-    const most = goesToMany(rule) ? MOST_BY_ROW : null;
+    const most = goesToMany(rule) ? mostByRow : null;
     const reached = yield* alongUpTo(model, rule, ids, { rowsOf, most });
-    if (!reached) return { recipients: [], read: [], manyOf: ids };
+    if (!reached) return { recipients: [], read: [], manyOf: ids, records: null };
+    if (mostByRow !== null && reached.size > mostByRow)
+      return { recipients: [], read: [], manyOf: ids, records: reached.size };
     for (const id of reached.keys()) recipients.add(id);
     for (const { after } of starts) sources.push(certain(after));
   } else if (rule.moment.isBeside) {
@@ -82,7 +87,7 @@ export function* claimsOfCascade({
   yield* reader.load(sources, readOnSource(rule));
   const above = rule.condition ? fieldsRead(rule.condition).filter(({ route }) => route.length > 0) : [];
   if (above.length > 0) yield* reader.load([...(yield* rowsOf(type, recipients)).values()], above);
-  return { recipients: [...recipients], read: [...read.values()], manyOf: null };
+  return { recipients: [...recipients], read: [...read.values()], manyOf: null, records: null };
 }
 
 /** Records as if each was made in the run. */

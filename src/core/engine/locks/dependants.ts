@@ -1,7 +1,8 @@
 import type { Model } from '@/core/model';
 import type { Plan } from '@/core/plan';
 import { type CompiledRule, isReactingCascade } from '@/core/rules';
-import { affectedTargets, type Touched } from '@/core/engine/reach/affected';
+import { affectedTargets } from '@/core/engine/reach/affected';
+import type { Touched } from '@/core/engine/driver/record';
 import { standingIn, touchAll } from './lock-claims';
 import { claimsOfCascade } from './cascade-claims';
 import type { Answer, Need } from '@/core/engine/driver/need';

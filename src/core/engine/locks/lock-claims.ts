@@ -12,13 +12,15 @@ import {
 } from '@/core/rules';
 import { claimsOfCascade } from './cascade-claims';
 import { claimsOfCreate } from './create-claims';
-import { affectedTargets, type Touched } from '@/core/engine/reach/affected';
+import { affectedTargets } from '@/core/engine/reach/affected';
+import type { Touched } from '@/core/engine/driver/record';
 import { beneathAll } from '@/core/engine/reach/hierarchy-descent';
 import { layersAbove, partsBeneath } from '@/core/engine/reach/hierarchy-layers';
 import { readAll } from '@/core/engine/driver/read-all';
 import { type Entry } from '@/core/engine/edits/types';
 import { linksSet, type Above } from '@/core/engine/edits/check-links';
 import { ask, type Answer, type Claim, type Need } from '@/core/engine/driver/need';
+import type { Bounds } from '@/core/engine/reach/bounds';
 import type { Deferral } from '@/core/engine/reach/deferral';
 import { reachedPlaces } from '@/core/engine/reach/reached-places';
 import { recordKey, type Row } from '@/core/engine/driver/record';
@@ -34,6 +36,8 @@ export interface ClaimInput {
   readonly asked: ReadonlyMap<string, readonly string[]>;
   /** Who makes the run's change, and when. */
   readonly facts: RunContext | null;
+  /** Where more are reached nobody else may save meanwhile. */
+  readonly bounds: Bounds;
 }
 
 /**
@@ -49,6 +53,7 @@ export function* claimsOf({
   above,
   asked,
   facts,
+  bounds,
 }: ClaimInput): Generator<Need, Claim[], Answer> {
   const claims: Claim[] = linkedClaims(model, entries, above);
   const touched = new Map<string, Touched>(entries);
@@ -63,7 +68,9 @@ export function* claimsOf({
       continue;
     }
     if (isReactingCascade(rule)) {
-      claims.push(...(yield* cascadeClaims(model, rule, { touched, isRead: plan.isRead(rule.writes) })));
+      claims.push(
+        ...(yield* cascadeClaims(model, rule, { touched, isRead: plan.isRead(rule.writes), bounds })),
+      );
       continue;
     }
     const { type, field } = rule.writes;
@@ -78,6 +85,8 @@ export function* claimsOf({
       ids.push(...(yield* layersAbove(rule, ids.splice(0), touched)).wholesOf.keys());
     if (rule.kind === 'keptCascade' && rule.handsDown && ids.length > 0)
       ids.push(...(yield* beneathAll(rule.handsDown, ids.splice(0))));
+    if (ids.length > bounds.mostKeptByRow)
+      yield* ask<'alone'>({ kind: 'alone', rule, sources: [], records: ids.length });
     for (const id of ids) claims.push({ type, id, strength: 'write' });
     if (plan.isRead({ type, field })) yield* touchAll(touched, type, ids, [field]);
   }
@@ -138,12 +147,22 @@ export function standingIn(touched: ReadonlyMap<string, Touched>): RowsOf {
 function* cascadeClaims(
   model: Model,
   rule: ReactingCascade,
-  { touched, isRead }: { readonly touched: Map<string, Touched>; readonly isRead: boolean },
+  {
+    touched,
+    isRead,
+    bounds: { mostByRow },
+  }: { readonly touched: Map<string, Touched>; readonly isRead: boolean; readonly bounds: Bounds },
 ): Generator<Need, Claim[], Answer> {
   const rowsOf = standingIn(touched);
   const { type } = rule.writes;
-  const { recipients, read, manyOf } = yield* claimsOfCascade({ model, rule, touched, rowsOf });
-  if (manyOf) yield* ask<'alone'>({ kind: 'alone', rule, sources: manyOf });
+  const { recipients, read, manyOf, records } = yield* claimsOfCascade({
+    model,
+    rule,
+    touched,
+    rowsOf,
+    mostByRow,
+  });
+  if (manyOf) yield* ask<'alone'>({ kind: 'alone', rule, sources: manyOf, records });
   const [first] = rule.route;
   const shared: Claim[] =
     first?.direction === 'up' && rule.route.length > 1

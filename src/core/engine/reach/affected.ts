@@ -2,18 +2,7 @@ import { type Model, routeKey, type Step, typeAlong } from '@/core/model';
 import type { CompiledRule, FoundAmong, RatesRead, Read } from '@/core/rules';
 import { certain, compareText, fold, type Value, valueAt, valueKey } from '@/core/values';
 import { ask, type Answer, type Answers, type Need, rowSet } from '@/core/engine/driver/need';
-import { cellKey, type CellRef, recordKey, type Row } from '@/core/engine/driver/record';
-
-/** A record that a run touches: as it stood before, as it stands now (`null`: isn't there), and what of it changed. */
-export interface Touched {
-  readonly type: string;
-  readonly id: string;
-  readonly before: Row | null;
-  readonly after: Row | null;
-  readonly fields: ReadonlySet<string>;
-  /** The place of the edit that it comes from; left out where rules alone touched it. */
-  readonly index?: number;
-}
+import { cellKey, type CellRef, recordKey, type Row, type Touched } from '@/core/engine/driver/record';
 
 export const isThere = (row: Row | null): row is Row => row !== null && !row.deleted;
 const appearedOrWent = (touched: Touched): boolean => isThere(touched.before) !== isThere(touched.after);

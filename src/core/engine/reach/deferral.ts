@@ -1,5 +1,6 @@
 import { type CompiledRule, isAskedBy, isSlower } from '@/core/rules';
-import { type Affected, isThere, type Touched } from '@/core/engine/reach/affected';
+import { type Affected, isThere } from '@/core/engine/reach/affected';
+import type { Touched } from '@/core/engine/driver/record';
 import { layersAbove, partsBeneath } from '@/core/engine/reach/hierarchy-layers';
 import { ask, type Answer, type Need } from '@/core/engine/driver/need';
 import { recordKey } from '@/core/engine/driver/record';

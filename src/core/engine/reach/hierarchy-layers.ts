@@ -1,7 +1,7 @@
 import { type Model, typeIn } from '@/core/model';
 import type { CompiledRule } from '@/core/rules';
 import { certain, compareText, firstIn, valueAt } from '@/core/values';
-import type { Touched } from './affected';
+import type { Touched } from '@/core/engine/driver/record';
 import { readAll } from '@/core/engine/driver/read-all';
 import { ask, type Answer, type Answers, type Need, rowSet } from '@/core/engine/driver/need';
 import { recordKey, type Row } from '@/core/engine/driver/record';

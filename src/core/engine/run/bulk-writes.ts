@@ -48,7 +48,10 @@ export class BulkWrites {
       handed.push({ rule, given, except: this.state.writePrecedence.takenIn(rule) });
     }
     this.state.needs += 1;
-    const counts: Answers['bulkCascade'] = yield* ask<'bulkCascade'>({ kind: 'bulkCascade', parts: handed });
+    const { counts }: Answers['bulkCascade'] = yield* ask<'bulkCascade'>({
+      kind: 'bulkCascade',
+      parts: handed,
+    });
     yield* this.wroteMany(parts, counts);
     return null;
   }
@@ -113,6 +116,6 @@ export class BulkWrites {
       ? `of which it would have to be told one by one where “${rival.name}” comes before “${rule.name}”`
       : `from which “${rule.name}” would have to cascade, or make records, in turn`;
     const message = `This would change ${records} at once, ${why}. Nothing was saved; pause that rule, or change fewer records.`;
-    return { code: rival ? 'run.size' : CONTINUE_IN_BULK, index: 0, message, data: { rule: rule.id } };
+    return { code: CONTINUE_IN_BULK, index: 0, message, data: { rule: rule.id } };
   }
 }

@@ -10,7 +10,7 @@ import { isError, firstIn } from '@/core/values';
 import { type Affected, isReached } from '@/core/engine/reach/affected';
 import type { EditProblem } from '@/core/engine/edits/types';
 import { runCascade, recipientsOf } from '@/core/engine/cascade/cascade-run';
-import { stillFires } from '@/core/engine/cascade/cascade-firing';
+import { goesToMany, stillFires } from '@/core/engine/cascade/cascade-firing';
 import type { CascadeSource } from '@/core/engine/cascade/cascade-input';
 import { ask, type Answer, type Answers, type Need, rowSet, type WorkedOut } from '@/core/engine/driver/need';
 import { recordKey, sameOutcome } from '@/core/engine/driver/record';
@@ -22,9 +22,9 @@ import { LastRows } from './last-rows';
 import type { BulkWrites } from './bulk-writes';
 
 /** Most rounds in which rules in a circle go on in one run. */
-const MOST_ROUNDS = 100;
+export const MOST_ROUNDS = 100;
 
-function endless(rules: readonly CompiledRule[]): EditProblem {
+export function endless(rules: readonly CompiledRule[]): EditProblem {
   const names = [...new Set(rules.map(({ name }) => `“${name}”`))];
   return {
     ...{ code: 'run.circle', index: 0, data: { rules: rules.map(({ id }) => id), most: MOST_ROUNDS } },
@@ -34,6 +34,9 @@ function endless(rules: readonly CompiledRule[]): EditProblem {
 
 /** Rules that write fields in a run: what is kept is worked out, what reacts acts. */
 export class FieldRules extends WorkingOut {
+  /** In the circle that was gone round last: on which records each rule that reacts had acted before the last round. */
+  acted: ReadonlyMap<string, ReadonlySet<string>> = new Map();
+
   constructor(
     state: RunState,
     private readonly sets: BulkWrites,
@@ -74,6 +77,8 @@ export class FieldRules extends WorkingOut {
     for (const rule of rules) {
       const isFilled = fill.includes(rule.id);
       let affected = yield* this.targetsOf(rule);
+      if (this.state.leaving && affected.targets.size > this.state.leaving.mostKeptByRow)
+        return this.sets.tooManyInTurn(rule);
       if (this.state.paces.isDeferred(rule) && !isFilled) {
         const paced = yield* this.state.paces.of(rule, affected, this.state.touched);
         if (paced.loop.length > 0) return yield* this.loopProblem(rule, paced.loop);
@@ -127,7 +132,11 @@ export class FieldRules extends WorkingOut {
   /** What a rule cascades at creation or on change: all its fields are worked out before one of them is written. */
   private *runCascade(parts: readonly ReactingCascade[]): Generator<Need, EditProblem | null, Answer> {
     const found = yield* this.cascadeOutcome(parts);
-    if ('many' in found) return yield* this.sets.bulkCascade(parts, found.many);
+    if ('many' in found) {
+      const rule = firstIn(parts);
+      const isOneSet = goesToMany(rule) && this.state.leaving?.hasRivals(rule) !== true;
+      return isOneSet ? yield* this.sets.bulkCascade(parts, found.many) : this.sets.tooManyInTurn(rule);
+    }
     yield* this.state.keep(found.changed, found.causes);
     return yield* this.state.reactionProblem();
   }
@@ -143,7 +152,11 @@ export class FieldRules extends WorkingOut {
     if (this.state.writePrecedence.isSuppressed(first.id)) return { changed, causes };
     const rowsOf = (type: string, ids: Iterable<string>) => this.state.rowsOf(type, ids);
     const { model, touched, facts } = this.state;
-    const of = { model, touched, rowsOf, facts, ...(acted ? { acted } : {}) };
+    const { leaving } = this.state;
+    const of = {
+      ...{ model, touched, rowsOf, facts, ...(acted ? { acted } : {}) },
+      ...(leaving ? { mostByRow: leaving.mostByRow, isLeavingMany: true } : {}),
+    };
     const found = yield* recipientsOf({ ...of, rule: first }, (row) =>
       this.state.writePrecedence.isRestored(row),
     );
@@ -171,6 +184,8 @@ export class FieldRules extends WorkingOut {
     const rows = new LastRows();
     for (let round = 1; ; round += 1) {
       if (round > MOST_ROUNDS) return endless([...kept, ...reacting].flat());
+      // Where the round is left to a run over many, what acted in it hasn’t yet.
+      this.acted = new Map([...acted].map(([rule, ids]) => [rule.id, new Set(ids)]));
       for (const stage of kept) {
         const problem = yield* this.workOut(stage, fill, round > 1);
         if (problem) return problem;

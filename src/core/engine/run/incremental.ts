@@ -14,7 +14,8 @@ import {
   contributionOf,
   withContribution,
 } from '@/core/rules';
-import { type Affected, isThere, type Touched } from '@/core/engine/reach/affected';
+import { type Affected, isThere } from '@/core/engine/reach/affected';
+import type { Touched } from '@/core/engine/driver/record';
 import { ask, type Answer, type Answers, type Need, rowSet, type WorkedOut } from '@/core/engine/driver/need';
 import { OWN_FIELDS, recordKey, type Row, sameOutcome, storedOutcome } from '@/core/engine/driver/record';
 

@@ -2,9 +2,11 @@ import type { RunContext } from '@/core/expression';
 import type { Model } from '@/core/model';
 import { type AnyCompiled, type CompiledRule, isClaiming } from '@/core/rules';
 import { isError, type Outcome, type Value, valueAt, firstIn } from '@/core/values';
-import type { Affected, Touched } from '@/core/engine/reach/affected';
+import type { Affected } from '@/core/engine/reach/affected';
+import type { Touched } from '@/core/engine/driver/record';
 import { titleOf } from '@/core/engine/edits/apply-edits';
 import { type Entry, type EditProblem } from '@/core/engine/edits/types';
+import type { Bounds } from '@/core/engine/reach/bounds';
 import {
   ask,
   type Answer,
@@ -45,6 +47,12 @@ export interface RunGiven {
   readonly paces: Deferral;
   /** Who makes its change, and when; `null` where it says neither. */
   readonly facts: RunContext | null;
+  /** Whether what reaches more than are worked out one by one is left to a run over many, and whether a rule has rivals there. */
+  readonly leaving?: Leaving;
+}
+
+export interface Leaving extends Bounds {
+  readonly hasRivals: (rule: CompiledRule) => boolean;
 }
 
 /** What one run has touched so far, and what it comes to. */
@@ -74,8 +82,10 @@ export class RunState {
   readonly writePrecedence: WritePrecedence;
   readonly paces: Deferral;
   readonly facts: RunContext | null;
+  readonly leaving: Leaving | null;
 
-  constructor({ model, writePrecedence, paces, facts }: RunGiven) {
+  constructor({ model, writePrecedence, paces, facts, leaving }: RunGiven) {
+    this.leaving = leaving ?? null;
     this.model = model;
     this.writePrecedence = writePrecedence;
     this.paces = paces;

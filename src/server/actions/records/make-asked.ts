@@ -8,7 +8,7 @@ import { refuse, Refusal } from '@/server/refusal';
 import { LockOrderMissed } from '@/server/store/run/lock-rows';
 import { PostgresDriver } from '@/server/store/run/postgres-driver';
 import { recomputeAfter } from '@/server/store/bulk/recompute-after';
-import { countsOf, makeOthers } from '@/server/store/bulk/bulk-create';
+import { countsOf, makeOthers } from '@/server/store/bulk/make-others';
 import {
   isMadeAsSet,
   makeSet,

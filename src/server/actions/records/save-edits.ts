@@ -15,12 +15,13 @@ import {
 } from '@/core/engine';
 import { type StepDown, typeIn } from '@/core/model';
 import type { RunContext } from '@/core/expression';
-import { isCreate } from '@/core/rules';
+import { type CompiledRule, isCreate, isReactingCascade } from '@/core/rules';
 import { rippleView, type RippleView } from '@/core/verify';
 import { type SavedRun } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
 import { refuse, Refusal } from '@/server/refusal';
+import { boundsNow } from '@/server/store/session/bounds';
 import { forgetRows, wasBulk, noteBulk } from '@/server/store/session/row-cache';
 import { LockOrderMissed } from '@/server/store/run/lock-rows';
 import { PostgresDriver } from '@/server/store/run/postgres-driver';
@@ -84,9 +85,24 @@ export async function saveEdits(input: SaveInput): Promise<Saved> {
 }
 
 /** Nothing is saved before a person knows how many records it may reach. */
-async function manyRefused(key: string, { rule, sources }: NeedsExclusiveLock): Promise<Refusal> {
+async function manyRefused(
+  key: string,
+  { rule, sources, records: known }: NeedsExclusiveLock,
+): Promise<Refusal> {
   const { model, schema } = await loadWorkspace(key);
-  const { from, parent, alias } = membersSql({ model, schema }, rule.route as readonly StepDown[]);
+  const records = known ?? (await countBeneath({ model, schema }, rule, sources));
+  const { plural } = typeIn(model, rule.writes.type);
+  const message = `“${rule.name}” would go over ${writeCount(records)} ${plural}. Nothing is saved yet: save it now, while others wait, or have it saved soon after.`;
+  return new Refusal(409, 'save.many', message, [], { records, rule: rule.id, name: rule.name });
+}
+
+async function countBeneath(
+  schema: Pick<LoadedWorkspace, 'model' | 'schema'>,
+  rule: CompiledRule,
+  sources: readonly string[],
+): Promise<number> {
+  if (!isReactingCascade(rule)) return 0;
+  const { from, parent, alias } = membersSql(schema, rule.route as readonly StepDown[]);
   const found = firstIn(
     await inSnapshot((transaction) =>
       run<{ records: number }>(
@@ -96,10 +112,7 @@ async function manyRefused(key: string, { rule, sources }: NeedsExclusiveLock): 
       ),
     ),
   );
-  const { records } = found;
-  const { plural } = typeIn(model, rule.writes.type);
-  const message = `“${rule.name}” would go over ${writeCount(records)} ${plural}. Nothing is saved yet: save it now, while others wait, or have it saved soon after.`;
-  return new Refusal(409, 'save.many', message, [], { records, rule: rule.id, name: rule.name });
+  return found.records;
 }
 
 /** A save was about to be refused for what this process remembered: it looks for itself. */
@@ -153,7 +166,7 @@ async function saveOnce(
     (need) => driver.answer(need),
     propagate({
       ...{ model, plan, edits: read.edits, learnt, newId, facts, isAlone },
-      stopsForBulk: isAlone,
+      ...{ stopsForBulk: isAlone, bounds: boundsNow() },
     }),
   );
   await begun;
@@ -179,14 +192,14 @@ async function saveOnce(
 }
 
 /** Works out what follows from so many records that they were written as a set, as after an import; it is told by numbers. */
-async function goOn(
+export async function goOn(
   running: Pick<RecomputeInput, 'transaction' | 'workspace' | 'run'>,
   ripple: Ripple,
   rest: Continuation,
 ): Promise<Ripple> {
   const { changes, events, many } = ripple;
   const types = [...new Set([...changes, ...events, ...many].map(({ type }) => type))];
-  const filled = await recomputeAfter({ ...running, rest: { ...rest, types }, entered: enteredIn(rest) });
+  const filled = await recomputeAfter({ ...running, rest, types, entered: enteredIn(rest) });
   const more = filled.flatMap(({ rule, records }) =>
     isCreate(rule) || records === 0 ? [] : [{ ...rule.writes, rule: rule.id, records }],
   );

@@ -1,27 +1,19 @@
-import { certain, sameData, foundIn, firstIn, itemAt } from '@/core/values';
+import { certain, sameData, foundIn, firstIn } from '@/core/values';
 
 import { downstream } from '@/core/plan';
-import { stagesOf } from '@/core/engine';
-import {
-  type CompiledRule,
-  isReactingCascade,
-  type ReactingCascade,
-  isReacting,
-  isSlower,
-  type Pilot,
-} from '@/core/rules';
+import { type Acting } from '@/core/engine';
+import { type CompiledRule, isReactingCascade, type ReactingCascade, type Pilot } from '@/core/rules';
 import { type MissedProof, planWithDrafts } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { refuse, Refusal } from '@/server/refusal';
 import { proofsOnTaking } from '@/server/queries/rules/proofs';
 import { findRule, findRules, latestOf, type StoredRule } from '@/server/queries/rules/rules';
 import { noteSecurity } from '@/server/sign-in/security-events';
-import { keepsField } from '@/server/store/write/keeps-field';
-import { fillRules, makeKeptColumns } from '@/server/store/sets/fill';
+import { makeKeptColumns } from '@/server/store/sets/fill';
 import { forgetLater } from '@/server/store/write/deferred-targets';
 import { cascadeNow } from '@/server/store/bulk/cascade-now';
+import { recomputeAfter } from '@/server/store/bulk/recompute-after';
 import { insertRun } from '@/server/store/write/run-writer';
-import type { Acting } from '@/server/store/rule-sql/result-sql';
 import { quote, run, tableOf } from '@/server/store/sql/sql';
 import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '@/server/store/session/workspace';
 import { inChange, inSave, inSnapshot } from '@/server/store/session/transactions';
@@ -179,8 +171,8 @@ export function takeLiveTogether(input: Taking): Promise<StateChanged> {
     );
     const followers = new Set(taken.flatMap((rule) => downstream(plan, rule).map(({ id }) => id)));
     const chain = plan.rules.filter(({ id }) => ids.has(id) || followers.has(id));
-    const actsAtFirst = (rule: CompiledRule): Acting | undefined =>
-      !ids.has(rule.id) ? undefined : input.actsOnMatching ? 'onAll' : 'onNone';
+    const actsAtFirst = (rule: CompiledRule): Acting =>
+      !ids.has(rule.id) ? 'onChange' : input.actsOnMatching ? 'onAll' : 'onNone';
     const fresh = { ...workspace, plan };
     const written = await fillAll(transaction, fresh, chain, runId, actsAtFirst);
     const handing = input.actsOnMatching ? input.ids : [];
@@ -316,50 +308,13 @@ export async function fillAll(
   transaction: Transaction,
   workspace: LoadedWorkspace,
   chain: readonly CompiledRule[],
-  runId: string,
+  run: string,
   /** What rules that react do; on a change of their result where it says nothing. */
-  actingOf: (rule: CompiledRule) => Acting | undefined = () => undefined,
+  actingOf: (rule: CompiledRule) => Acting = () => 'onChange',
 ) {
-  const written: { rule: string; records: number }[] = [];
-  // What is cascaded when something changes says nothing of records as they stand.
-  const standing = chain.filter((rule) => !isReactingCascade(rule));
-  for (const rules of stagesOf({ ...workspace.plan, rules: standing })) {
-    const isKept = keepsField(workspace.plan);
-    const acting = actingOf(rules.find(isReacting) ?? firstIn(rules));
-    const how = acting ? { acting } : {};
-    const counts = await fillRules({ transaction, schema: workspace, rules, run: runId, isKept, ...how });
-    rules.forEach((rule, at) => written.push({ rule: rule.id, records: itemAt(counts, at) }));
-  }
-  await settleCircles(transaction, workspace, standing, runId);
-  const slower = chain.filter(isSlower).map(({ id }) => id);
-  if (slower.length > 0) await forgetLater(transaction, workspace.schema, slower);
-  return written;
-}
-
-const MOST_ROUNDS = 100;
-
-/** What is kept and reads what one that reacts has just written is filled once more; nothing reacts to that. */
-async function settleCircles(
-  transaction: Transaction,
-  workspace: LoadedWorkspace,
-  chain: readonly CompiledRule[],
-  runId: string,
-): Promise<void> {
-  const isKept = keepsField(workspace.plan);
-  for (const circle of workspace.plan.circles) {
-    const stages = stagesOf({ ...workspace.plan, rules: chain.filter((rule) => circle.has(rule)) });
-    if (stages.length === 0) continue;
-    for (let round = 0; ; round += 1) {
-      let written = 0;
-      for (const rules of stages) {
-        const acting = 'onNone';
-        const counts = await fillRules({ transaction, schema: workspace, rules, run: runId, isKept, acting });
-        written += counts.reduce((sum, count) => sum + count, 0);
-      }
-      if (written === 0) break;
-      if (round === MOST_ROUNDS) throw new RangeError('What is kept in a circle settles by itself');
-    }
-  }
+  const fill = { rules: new Set(chain), actingOf, isActedOn: false };
+  const filled = await recomputeAfter({ transaction, workspace, run, fill });
+  return filled.map(({ rule, records }) => ({ rule: rule.id, records }));
 }
 
 export interface By {

@@ -34,7 +34,7 @@ import { SnapshotDriver } from '@/server/store/run/snapshot-driver';
 import { type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
 import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
-import { countsOf } from '@/server/store/bulk/bulk-create';
+import { countsOf } from '@/server/store/bulk/make-others';
 import { isMadeAsSet, prepareSet, titlesOf } from '@/server/store/sets/bulk-create-sql';
 import { pilotRefused } from './change-state';
 import { askable, checkPrepared, MOST_LOCKED } from '@/server/actions/records/make-asked';

@@ -38,6 +38,10 @@ export function mapSql(rule: CompiledRollUp, map: CompiledMap, result: string, b
   return `(CASE ${writesSql(rule, map, rowSql(map, result, binds), binds).join(' ')} ELSE ${otherwise} END)`;
 }
 
+/** Whether a row of its map is one at which a rule writes something. */
+export const asksSql = ({ whenNone }: Pick<CompiledRollUp, 'whenNone'>, row: string): string =>
+  `COALESCE(${row} >= 0${whenNone === null ? '' : ` OR ${row} = ${NONE}`}, false)`;
+
 interface ReactionInput {
   readonly query: RollUpQuery;
   readonly joins: RouteJoins;
@@ -61,8 +65,7 @@ export function reactionSql({ query, joins, rule, at, whenNone }: ReactionInput)
   const undecided = appliesWhen ? errorSql(appliesWhen, joins, binds) : null;
   const wanted = (row: string) =>
     `(CASE ${writesSql(rule, map, row, binds).join(' ')} WHEN ${row} = ${NONE} THEN ${whenNone} END)`;
-  const asks = (row: string) =>
-    `COALESCE(${row} >= 0${rule.whenNone === null ? '' : ` OR ${row} = ${NONE}`}, false)`;
+  const asks = (row: string) => asksSql(rule, row);
   const [now, was] = [`o.row${at}`, `o.was_row${at}`];
   const isChange = `(NOT ${asks(was)} OR ${wanted(now)} IS DISTINCT FROM ${wanted(was)})`;
   const isDue =

@@ -1,8 +1,7 @@
+import type { Acting } from '@/core/engine';
 import type { CompiledLimits, CompiledRule, FieldRef } from '@/core/rules';
 import { Decimal, LONG_TEXT_LENGTH, placesOf, type Rounding, TEXT_LENGTH, WHOLE_DIGITS } from '@/core/values';
 import type { Schema, ValuePlaces } from '@/server/store/sql/sql';
-
-export type Acting = 'onChange' | 'onAll' | 'onNone';
 
 /**
  * SQL of a query of the records of which a person entered the field in this run, with its values bound; `null` where none did.

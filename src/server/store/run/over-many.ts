@@ -1,4 +1,4 @@
-import { type Need, reactionFails, titleOf } from '@/core/engine';
+import { type Answers, type Need, reactionFails, titleOf } from '@/core/engine';
 import { firstIn } from '@/core/values';
 import { type Transaction } from 'sequelize';
 import { keepsField } from '@/server/store/write/keeps-field';
@@ -20,8 +20,8 @@ export interface OverMany {
 /** Writes what a reacting cascade gives to very many, as a set. Answers how many of each part it wrote. */
 export async function cascadeMany(
   { transaction, workspace, run }: OverMany,
-  parts: Extract<Need, { kind: 'bulkCascade' }>['parts'],
-): Promise<number[]> {
+  { parts, tellsTaken = false }: Extract<Need, { kind: 'bulkCascade' }>,
+): Promise<Answers['bulkCascade']> {
   const { rule } = firstIn(parts);
   const isKept = keepsField(workspace.plan);
   try {
@@ -31,6 +31,7 @@ export async function cascadeMany(
       run,
       parts,
       isKept,
+      tellsTaken,
     });
   } catch (error) {
     if (!(error instanceof CascadeFailed)) throw error;

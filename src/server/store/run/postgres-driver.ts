@@ -81,6 +81,11 @@ export class PostgresDriver {
     this.#current.set(recordKey(row), row);
   }
 
+  /** Records of a type that have changes which the database hasn't seen. */
+  pendingIds(type: string): string[] {
+    return this.#writer.pendingIds(type);
+  }
+
   /** Every claim so far, to start again with. */
   claims(): readonly Claim[] {
     return [...this.#held.values()];
@@ -129,15 +134,17 @@ export class PostgresDriver {
         this.#writer.propose(need.proposals, need.withdrawn);
         return null;
       case 'alone':
-        if (!this.isAlone) throw new NeedsExclusiveLock(need.rule, need.sources);
+        if (!this.isAlone) throw new NeedsExclusiveLock(need.rule, need.sources, need.records);
         return null;
       case 'bulkCascade':
         this.#hasReachedMany = true;
-        return this.overMany(firstIn(need.parts).rule, (into) => cascadeMany(into, need.parts));
+        return this.overMany(firstIn(need.parts).rule, (into) => cascadeMany(into, need));
       case 'fillMany':
         return need.leave
           ? this.leaveMany(need.rules)
           : this.overMany(firstIn(need.rules), (into) => fillMany(into, need));
+      case 'set':
+        throw new Error('Sets of a run over many are asked of its own driver.');
       case 'takeLater':
         await takeLater(this.transaction, this.workspace.schema, [need.rule], need.ids);
         return null;
@@ -297,10 +304,10 @@ export class PostgresDriver {
   }
 
   /** What a statement over a whole set writes is read anew, as far as it was known. */
-  private async overMany(
+  private async overMany<T>(
     { writes }: Pick<CompiledRule, 'writes'>,
-    work: (into: OverMany) => Promise<number[]>,
-  ): Promise<number[]> {
+    work: (into: OverMany) => Promise<T>,
+  ): Promise<T> {
     const { transaction, workspace } = this;
     this.#related.forget();
     const counts = await work({ transaction, workspace, run: await this.#writer.runForMany() });

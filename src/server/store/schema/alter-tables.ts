@@ -1,3 +1,4 @@
+import { MERGE_ENTRY } from '@/server/store/sql/ledger-merge';
 import type { Field, StorageStep } from '@/core/model';
 import {
   certain,
@@ -172,10 +173,9 @@ async function convert({ transaction, workspace, run: runId }: Applying, step: F
   const is = `(${readColumn(from.type, `t.${columnOf(from.key)}`)})::text = m.was`;
   await run(
     transaction,
-    `INSERT INTO ${quote(schema)}._ledger (run, type, record, event, changes)
+    `INSERT INTO ${quote(schema)}._ledger AS l (run, type, record, event, changes)
       SELECT $1, $2, t.id, 'changed', jsonb_build_object($3::text, jsonb_build_array(m.before, m.after))
-      FROM ${table} t JOIN ${map} m ON ${is} WHERE m.fate <> 'same'
-      ON CONFLICT (type, record, run) DO UPDATE SET changes = _ledger.changes || excluded.changes`,
+      FROM ${table} t JOIN ${map} m ON ${is} WHERE m.fate <> 'same'${MERGE_ENTRY}`,
     [runId, type, to.key],
   );
   const next = quote(`${snake(to.key)}__next`);

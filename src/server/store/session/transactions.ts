@@ -1,5 +1,5 @@
 import { firstIn } from '@/core/values';
-import type { ReactingCascade } from '@/core/rules';
+import type { CompiledRule } from '@/core/rules';
 import { Transaction } from 'sequelize';
 import { database, isConnectionLost } from '@/server/database/connection';
 import { Refusal } from '@/server/refusal';
@@ -16,9 +16,11 @@ import { codeOf, EpochMoved, isConflict, isOfOtherModel } from './conflicts';
 /** A run that writes so many records that it wants the workspace to itself: it starts again with it. */
 export class NeedsExclusiveLock extends Error {
   constructor(
-    readonly rule: ReactingCascade,
+    readonly rule: CompiledRule,
     /** The records beneath which so many lie. */
     readonly sources: readonly string[],
+    /** How many, where that is known. */
+    readonly records: number | null,
   ) {
     super('A run wants the workspace to itself');
   }

@@ -1,4 +1,5 @@
-import type { BulkAssignment } from '@/core/engine';
+import { MERGE_ENTRY } from '@/server/store/sql/ledger-merge';
+import type { Answers, BulkAssignment } from '@/core/engine';
 import type { StepDown } from '@/core/model';
 import { placesOf, firstIn, itemAt } from '@/core/values';
 import type { Transaction } from 'sequelize';
@@ -16,6 +17,8 @@ export interface BulkCascadeSet {
   /** All that one rule cascades: over the same route, under the same condition. */
   readonly parts: readonly BulkAssignment[];
   readonly isKept: (type: string, field: string) => boolean;
+  /** Which records took what each part gives, written or not, is told. */
+  readonly tellsTaken?: boolean;
 }
 
 /**
@@ -28,7 +31,8 @@ export async function bulkCascadeSet({
   run: runId,
   parts,
   isKept,
-}: BulkCascadeSet): Promise<number[]> {
+  tellsTaken = false,
+}: BulkCascadeSet): Promise<Answers['bulkCascade']> {
   const [{ rule: first }] = parts as [BulkAssignment];
   const { type } = first.writes;
   const binds = new Binds();
@@ -54,7 +58,10 @@ export async function bulkCascadeSet({
       takes.length > 0
         ? `CASE WHEN ${takes.join(' AND ')} THEN ${given.value(at)} ELSE ${column} END`
         : given.value(at);
-    return `${column} AS before${at}, ${after} AS after${at}`;
+    const taken = tellsTaken
+      ? `, ${takes.length > 0 ? `COALESCE(${takes.join(' AND ')}, false)` : 'true'} AS takes${at}`
+      : '';
+    return `${column} AS before${at}, ${after} AS after${at}${taken}`;
   });
   const differs = parts.map((_, at) => `after${at} IS DISTINCT FROM before${at}`);
   const number = binds.add(runId, 'bigint');
@@ -86,14 +93,17 @@ export async function bulkCascadeSet({
     ),
     logged AS (
       INSERT INTO ${s}._ledger AS l (run, type, record, event, changes, sources)
-        SELECT ${number}, ${named}, d.id, 'changed', ${object(change)}, ${object(source)} FROM differing d WHERE d.created_run <> ${number}
-        ON CONFLICT (type, record, run) DO UPDATE SET changes = l.changes || excluded.changes, sources = l.sources || excluded.sources
+        SELECT ${number}, ${named}, d.id, 'changed', ${object(change)}, ${object(source)} FROM differing d WHERE d.created_run <> ${number}${MERGE_ENTRY}
     )
     SELECT ${parts.map((_, at) => `(count(*) FILTER (WHERE differs${at}))::int AS written${at}`).join(', ')},
+      ${tellsTaken ? parts.map((_, at) => `(SELECT array_agg(f.id::text) FROM found f WHERE f.failed IS NULL AND f.takes${at}) AS taken${at},`).join(' ') : ''}
       ${error ? '(SELECT f.id::text FROM found f WHERE f.failed IS NOT NULL LIMIT 1)' : 'NULL::text'} AS failed FROM differing`;
   const row = firstIn(await run<Record<string, unknown>>(transaction, text, binds.values));
   if (row.failed) throw new CascadeFailed(row.failed as string);
-  return parts.map((_, at) => row[`written${at}`] as number);
+  return {
+    counts: parts.map((_, at) => row[`written${at}`] as number),
+    taken: parts.map((_, at) => (row[`taken${at}`] as string[] | null | undefined) ?? []),
+  };
 }
 
 /** A record on which it can't be told whether it takes something. */

@@ -1,3 +1,4 @@
+import { MERGE_ENTRY } from '@/server/store/sql/ledger-merge';
 import { firstIn, placesOf, itemAt } from '@/core/values';
 import { defaultsOf } from '@/core/engine';
 import type { RunContext } from '@/core/expression';
@@ -285,8 +286,7 @@ async function nameMade(
         FROM differing d WHERE t.id = d.id
     )
     INSERT INTO ${quote(schema)}._ledger AS l (run, type, record, event, changes, sources)
-      SELECT ${inRun}, ${binds.add(type, 'text')}, d.id, 'changed', ${object(change)}, ${object(() => told)} FROM differing d WHERE d.created_run <> ${inRun}
-      ON CONFLICT (type, record, run) DO UPDATE SET changes = l.changes || excluded.changes, sources = l.sources || excluded.sources`,
+      SELECT ${inRun}, ${binds.add(type, 'text')}, d.id, 'changed', ${object(change)}, ${object(() => told)} FROM differing d WHERE d.created_run <> ${inRun}${MERGE_ENTRY}`,
     binds.values,
   );
 }

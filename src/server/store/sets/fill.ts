@@ -1,3 +1,4 @@
+import { MERGE_ENTRY } from '@/server/store/sql/ledger-merge';
 import { certain, firstIn, itemAt, type ValueType } from '@/core/values';
 import {
   type CompiledRule,
@@ -6,12 +7,13 @@ import {
   isReacting,
   type RatesRead,
 } from '@/core/rules';
-import { reactionFails } from '@/core/engine';
+import { type Acting, reactionFails } from '@/core/engine';
 import { fieldIn, type LinkRef, typeIn } from '@/core/model';
 import { type Transaction } from 'sequelize';
 import { Refusal } from '@/server/refusal';
 import { levelsOf } from './hierarchy-levels';
-import type { Acting, RollUpQuery } from '@/server/store/rule-sql/result-sql';
+import type { RollUpQuery } from '@/server/store/rule-sql/result-sql';
+import { asksSql } from '@/server/store/rule-sql/map-sql';
 import { differsSql, keptDiffersSql, rollUpSql } from '@/server/store/rule-sql/roll-up-sql';
 import {
   Binds,
@@ -39,6 +41,8 @@ export interface FillInput {
   readonly acting?: Acting;
   /** What a person entered in this run stands. */
   readonly entered?: RollUpQuery['entered'];
+  /** Of a single rule that reacts: takes the ids of the records whose field it wrote, or where its value stood already. */
+  readonly tellTaken?: (ids: readonly string[]) => void;
 }
 
 /** Makes room for what is kept beside the targets of rules that can be kept by difference, or that react. Before anything is written. */
@@ -148,6 +152,7 @@ class Filler {
   async fill(targets: string | undefined): Promise<number[]> {
     const { transaction, schema, rules, run: runId } = this.input;
     await this.workOut(targets);
+    await this.tellTaken();
     const differing = `pg_temp.${quote(this.#differing)}`;
     const binds = new Binds();
     const { type } = firstIn(rules).writes;
@@ -180,12 +185,25 @@ class Filler {
     logged AS (
       INSERT INTO ${s}._ledger AS l (run, type, record, event, changes, sources)
         SELECT ${bound.run}, ${bound.type}, d.id, 'changed', ${ledgerSql(schema, rules, binds)}
-        FROM ${differing} d WHERE d.is_changed AND d.created_run <> ${bound.run}
-        ON CONFLICT (type, record, run) DO UPDATE SET changes = l.changes || excluded.changes, sources = l.sources || excluded.sources
+        FROM ${differing} d WHERE d.is_changed AND d.created_run <> ${bound.run}${MERGE_ENTRY}
     )
     SELECT ${rules.map((_, at) => `(count(*) FILTER (WHERE differs${at}))::int AS written${at}`).join(', ')} FROM ${differing}`;
     const row = firstIn(await run<Record<string, number>>(transaction, text, binds.values));
     return rules.map((_, at) => certain(row[`written${at}`]));
+  }
+
+  private async tellTaken(): Promise<void> {
+    const { transaction, rules, tellTaken, entered } = this.input;
+    const [rule] = rules;
+    if (!tellTaken || rule?.kind !== 'rollUp') return;
+    const binds = new Binds();
+    const standing = entered?.(rule.writes, binds) ?? null;
+    const found = await run<{ id: string }>(
+      transaction,
+      `SELECT id::text FROM pg_temp.${quote(this.#differing)} WHERE ${asksSql(rule, 'row0')}${standing === null ? '' : ` AND id NOT IN (${standing})`}`,
+      binds.values,
+    );
+    tellTaken(found.map(({ id }) => id));
   }
 
   /** Fills a table with what differs; it is made the first time. */

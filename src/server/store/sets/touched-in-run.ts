@@ -1,4 +1,4 @@
-import type { Row, Touched } from '@/core/engine';
+import type { Row, TouchedInRun } from '@/core/engine';
 import { fieldIn, type Model } from '@/core/model';
 import { parseValue, type Value } from '@/core/values';
 import type { Transaction } from 'sequelize';
@@ -15,13 +15,10 @@ export interface TouchedQuery {
   readonly made: ((binds: Binds) => { readonly where: string; readonly joins: string }) | null;
   /** Records that went into the bin are told too. */
   readonly isGoneTold?: boolean;
+  /** Only those of these. */
+  readonly among?: readonly string[];
   readonly after: string;
   readonly most: number;
-}
-
-/** A record that a run touched; `written` are the fields that no rule wrote. */
-export interface TouchedInRun extends Touched {
-  readonly written: readonly string[];
 }
 
 export const ALL_MADE = () => ({ where: 'true', joins: '' });
@@ -30,7 +27,7 @@ export const ALL_MADE = () => ({ where: 'true', joins: '' });
 export async function touchedInRun(
   transaction: Transaction,
   workspace: LoadedWorkspace,
-  { run: runId, type, watched, made, isGoneTold = false, after, most }: TouchedQuery,
+  { run: runId, type, watched, made, isGoneTold = false, among, after, most }: TouchedQuery,
 ): Promise<TouchedInRun[]> {
   const { model, schema } = workspace;
   type Changes = Record<string, [unknown, unknown]>;
@@ -48,7 +45,7 @@ export async function touchedInRun(
         ${madeSql}SELECT record AS id, changes, sources, event = 'deleted' AS gone FROM ${quote(schema)}._ledger
           WHERE run = ${inRun} AND type = ${binds.add(type, 'text')}
             AND (event = 'changed' AND (${fields} IS NULL OR changes ?| ${fields}) OR ${binds.add(isGoneTold, 'boolean')} AND event = 'deleted')
-      ) x WHERE id::text > ${binds.add(after, 'text')} ORDER BY id::text LIMIT ${most}`,
+      ) x WHERE ${among ? `id = ANY(${binds.add(among, 'uuid[]')}) AND ` : ''}id::text > ${binds.add(after, 'text')} ORDER BY id::text LIMIT ${most}`,
     binds.values,
   );
   const ids = found.map(({ id }) => id);

@@ -20,6 +20,7 @@ import { madeSql, proposalsSql } from './created-records';
 import { Binds, columnOf, keptColumns, quote, run, runHot, snake, tableOf } from '@/server/store/sql/sql';
 import { fieldColumnType, toColumn } from '@/server/store/sql/columns';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
+import { MERGE_ENTRY } from '@/server/store/sql/ledger-merge';
 import { entriesTogether, entryValues, ledgerEntries } from './ledger-entries';
 import { boundAlike, boundAlone, boundTogether, isAlike } from './bound-values';
 import { type Pending } from './bound-values';
@@ -288,7 +289,7 @@ export class RunWriter {
         ? `(VALUES ${entries.map((entry) => entryValues(entry, binds)).join(', ')}) AS x(${columns})`
         : entriesTogether(entries, binds);
     return [
-      `logged AS (${into} SELECT run.id, x.type, x.record, x.event, x.changes, x.sources FROM ${source}, run${this.#isMerged ? MERGED : ''})`,
+      `logged AS (${into} SELECT run.id, x.type, x.record, x.event, x.changes, x.sources FROM ${source}, run${this.#isMerged ? MERGE_ENTRY : ''})`,
     ];
   }
 }
@@ -302,10 +303,6 @@ function putLeader({ columns, values }: Pending, { field, leader }: KeptExtremum
   columns.set(keptColumns(field).leader, 'uuid');
   values[`${snake(field)}__l`] = leader;
 }
-
-/** Where the run has an entry for the record already, what is new joins it. */
-const MERGED =
-  ' ON CONFLICT (type, record, run) DO UPDATE SET changes = l.changes || excluded.changes, sources = l.sources || excluded.sources';
 
 /** Up to so many ledger entries are bound one by one; more come as one document. */
 const FEW = 4;

@@ -1,4 +1,4 @@
-import { type Edit, propagate, type RunOutcome, runWith } from '@/core/engine';
+import { type Edit, type EditProblem, propagate, type RunOutcome, runWith } from '@/core/engine';
 import { buildPlan } from '@/core/plan';
 import { isReactingCascade, isReacting } from '@/core/rules';
 import { certain } from '@/core/values';
@@ -43,6 +43,11 @@ export async function saveIn(
     );
   } catch (error) {
     if (error instanceof Refused) return { ...error.outcome, run: null };
+    // What is refused of sets, by their number.
+    if (error instanceof Refusal) {
+      const problem = { code: error.code, index: 0, message: error.message } as EditProblem;
+      return { kind: 'refused', problems: [problem], run: null };
+    }
     throw error;
   }
 }

@@ -35,6 +35,8 @@ export interface BulkStateGiven {
   readonly writePrecedence: WritePrecedence;
   /** Types of which the run has made or changed records. */
   readonly types: Iterable<string>;
+  /** Types of which records came or went without their first values: made one by one, restored or deleted. */
+  readonly appeared?: Iterable<string>;
   /** How many are looked at together; left out for what saves go by. */
   readonly bounds?: Bounds;
 }
@@ -47,14 +49,24 @@ export class BulkState {
   readonly writePrecedence: WritePrecedence;
   readonly bounds: Bounds;
   readonly touched: Set<string>;
+  readonly appeared: Set<string>;
   readonly #filled = new Map<AnyCompiled, number>();
 
-  constructor({ model, plan, facts, writePrecedence, types, bounds = BOUNDS }: BulkStateGiven) {
+  constructor({
+    model,
+    plan,
+    facts,
+    writePrecedence,
+    types,
+    appeared = [],
+    bounds = BOUNDS,
+  }: BulkStateGiven) {
     this.model = model;
     this.plan = plan;
     this.facts = facts;
     this.writePrecedence = writePrecedence;
     this.touched = new Set(types);
+    this.appeared = new Set(appeared);
     this.bounds = bounds;
   }
 
@@ -68,7 +80,7 @@ export class BulkState {
   }
 
   isReached(rule: AnyCompiled): boolean {
-    return isReachedByTypes(rule, this.touched);
+    return this.appeared.has(rule.writes.type) || isReachedByTypes(rule, this.touched);
   }
 
   /** Takes note of what rules wrote. */

@@ -139,6 +139,7 @@ class BulkWalk {
     const made = yield* bulkCreate(this.state, { rule, newId, ...(from ? { from } : {}) });
     // It may have written on both sides whatever it made.
     this.state.touched.add(rule.writes.type).add(rule.makes);
+    if (made > 0) this.state.appeared.add(rule.makes);
     if (made > 0) this.state.add(rule, made);
   }
 

@@ -199,7 +199,8 @@ export async function goOn(
 ): Promise<Ripple> {
   const { changes, events, many } = ripple;
   const types = [...new Set([...changes, ...events, ...many].map(({ type }) => type))];
-  const filled = await recomputeAfter({ ...running, rest, types, entered: enteredIn(rest) });
+  const appeared = new Set(events.map(({ type }) => type));
+  const filled = await recomputeAfter({ ...running, rest, types, appeared, entered: enteredIn(rest) });
   const more = filled.flatMap(({ rule, records }) =>
     isCreate(rule) || records === 0 ? [] : [{ ...rule.writes, rule: rule.id, records }],
   );

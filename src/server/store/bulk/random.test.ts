@@ -86,6 +86,10 @@ test('PostgreSQL, memory, rehearsal, SQL over the whole table and the plain eval
   await fc.assert(fc.asyncProperty(anyCase, holdTogether), { numRuns: cases(40), endOnFailure: true });
 });
 
+/** The codes for which a run was refused. */
+const refusedFor = (outcome: RunOutcome): string[] =>
+  outcome.kind === 'done' ? [] : [...new Set(outcome.problems.map(({ code }) => code))].sort();
+
 test('saves that are left to sets, a page of two records at a time, end as one by one', async () => {
   setBounds({ mostByRow: 1, mostKeptByRow: 1, page: 2 });
   let left = 0;
@@ -104,10 +108,7 @@ test('saves that are left to sets, a page of two records at a time, end as one b
         const expected = runInMemory(model, overlay, propagate({ model, plan: inMemory, edits }));
         if (expected.kind === 'done') overlay.commit();
         const saved = await saveIn(workspace, edits);
-        expect([saved.kind, told(saved)]).toEqual([
-          expected.kind,
-          expected.kind === 'refused' ? told(expected) : told(saved),
-        ]);
+        expect(refusedFor(saved)).toEqual(refusedFor(expected));
         if (saved.kind === 'done' && saved.rest) left += 1;
         const stored = await workspace.rows();
         const unversioned = (all: readonly Row[]) => printRows(all.map((row) => ({ ...row, version: 0 })));

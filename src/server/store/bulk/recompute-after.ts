@@ -16,7 +16,7 @@ import { BulkDriver, type BulkDriverGiven } from './bulk-driver';
 
 export interface RecomputeInput
   extends
-    Pick<BulkInput, 'done' | 'turned' | 'isEveryPace' | 'isQuiet' | 'fill' | 'standing'>,
+    Pick<BulkInput, 'appeared' | 'done' | 'turned' | 'isEveryPace' | 'isQuiet' | 'fill' | 'standing'>,
     Pick<BulkDriverGiven, 'workspace' | 'run' | 'due' | 'entered'> {
   readonly transaction: Transaction;
   /** Records of one type that were written. */

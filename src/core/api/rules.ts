@@ -71,6 +71,8 @@ export interface LivePreview {
   /** What its proofs, and those of other live rules, say of it. */
   readonly proofs: ProofStanding & { readonly missed: readonly MissedProof[] };
   readonly effects: readonly LiveEffect[];
+  /** Rules that react to what it fills, and act on it where that is wanted. */
+  readonly reacting: readonly { readonly id: string; readonly name: string }[];
   /** Records that other rules would make then. */
   readonly alsoMade: readonly {
     readonly rule: { readonly id: string; readonly name: string };

@@ -4,6 +4,7 @@ export {
   planAlone,
   datedIn,
   downstream,
+  reactingTo,
   feedsOf,
   type Feeding,
   makersOther,

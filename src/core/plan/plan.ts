@@ -147,6 +147,19 @@ export function downstream(plan: Plan, rule: CompiledRule): CompiledRule[] {
   return plan.rules.filter((other) => found.has(other));
 }
 
+/** The rules that react, cascade or make records and read what some rules write: they act on what these are filled with, where that is wanted. */
+export function reactingTo(plan: Plan, filled: Iterable<CompiledRule>): AnyCompiled[] {
+  const written = new Set(Array.from(filled, ({ writes }) => keyOf(writes)));
+  const ids = new Set(Array.from(filled, ({ id }) => id));
+  const found = plan.turns.filter(
+    (rule) =>
+      (isCreate(rule) || isReactingCascade(rule) || isReacting(rule)) &&
+      !ids.has(rule.id) &&
+      rule.reads.some((read) => written.has(keyOf(read))),
+  );
+  return found.filter((rule, at) => found.findIndex(({ id }) => id === rule.id) === at);
+}
+
 /** Which rules feed which: of each its place in the order, and those that read what it writes. Rules of one id, which write several fields, are one. */
 export function feedsOf({ turns, circles }: Plan): Feeding[] {
   const ids = [...new Set(turns.map(({ id }) => id))];

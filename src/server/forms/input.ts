@@ -125,7 +125,9 @@ const SCHEMAS: { readonly [K in keyof Inputs]: Schema<Inputs[K]> } = {
   rulesMarked: shape<Inputs['rulesMarked']>({ rules: markedRules }),
   ruleTags: shape<Inputs['ruleTags']>({ rules: markedRules, add: tags, remove: tags }),
   modelRehearsal: shape<Inputs['modelRehearsal']>({ changes: modelChanges }),
-  modelChange: shape<Inputs['modelChange']>({ changes: modelChanges, version: version.required(), note }),
+  modelChange: shape<Inputs['modelChange']>({
+    ...{ changes: modelChanges, version: version.required(), note, othersAct: Joi.boolean() },
+  }),
   importPlan: shape<Inputs['importPlan']>({
     format: Joi.valid('csv', 'jsonLines').required(),
     encoding: Joi.valid('utf-8', 'utf-16le', 'windows-1252').default('utf-8'),
@@ -281,6 +283,7 @@ const SCHEMAS: { readonly [K in keyof Inputs]: Schema<Inputs[K]> } = {
   ruleState: shape<Inputs['ruleState']>({
     state: Joi.valid('live', 'paused', 'retired').required(),
     actsOnMatching: Joi.boolean(),
+    othersAct: Joi.boolean(),
     reason: note,
     pilot,
   }),
@@ -337,7 +340,12 @@ export interface Inputs {
     readonly remove?: readonly string[];
   };
   modelRehearsal: { readonly changes: readonly ModelChange[] };
-  modelChange: { readonly changes: readonly ModelChange[]; readonly version: number; readonly note?: string };
+  modelChange: {
+    readonly changes: readonly ModelChange[];
+    readonly version: number;
+    readonly note?: string;
+    readonly othersAct?: boolean;
+  };
   importPlan: ImportPlan;
   unfinishedRule: UnfinishedInput;
   newList: SavedListInput;
@@ -396,6 +404,7 @@ export interface Inputs {
   ruleState: {
     readonly state: 'live' | 'paused' | 'retired';
     readonly actsOnMatching?: boolean;
+    readonly othersAct?: boolean;
     readonly reason?: string;
     readonly pilot?: Pilot | null;
   };

@@ -88,7 +88,7 @@ async function turnTo(
   const now = chain.filter((rule) => !isSlower(rule));
   for (const rule of chain.filter(isSlower))
     await leaveMany(transaction, workspace.schema, { rule: rule.id, run: runId });
-  const written = await fillAll(transaction, fresh, now, runId);
+  const written = await fillAll(transaction, fresh, now, runId, { actingOf: () => 'onChange' });
   const types = new Set(
     now.flatMap(({ writes, id }) =>
       written.some(({ rule, records }) => rule === id && records > 0) ? [writes.type] : [],

@@ -84,7 +84,7 @@ test('live rules over values that change are worked out again, with what follows
 test('defaults for new rules change nothing of those that are there; what couldn’t be kept is refused', () => {
   const to = { rounding: { mode: 'up', places: 1 }, limits: { most: '100' }, pace: 'withTheSave' } as const;
   const effects = effectsOf([{ kind: 'changeRuleDefaults', to }]);
-  expect(effects).toEqual({ blocked: [], unreadable: [], touched: [], again: [] });
+  expect(effects).toEqual({ blocked: [], unreadable: [], touched: [], again: [], reacting: [] });
   const problems = (given: object) =>
     effectsOf([{ kind: 'changeRuleDefaults', to: { ...to, ...given } }]).unreadable.map(({ code }) => code);
   expect(problems({ rounding: { mode: 'up', places: 0, step: '0' } })).toEqual(['rule.rounding']);

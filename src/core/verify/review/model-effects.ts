@@ -1,9 +1,12 @@
 import { checkSectionConditions, checkSelections } from '@/core/expression';
 import { type Model, type StorageStep } from '@/core/model';
-import { buildPlan, downstream, changedRules } from '@/core/plan';
+import { buildPlan, downstream, changedRules, reactingTo } from '@/core/plan';
 import {
   checkRuleDefaults,
   type AnyCompiled,
+  type CompiledRule,
+  isReacting,
+  isReactingCascade,
   compileRule,
   type FieldRef,
   type Rule,
@@ -36,6 +39,8 @@ export interface ModelEffects {
   readonly touched: readonly ModelEffect[];
   /** Live rules that have to be worked out again, in order: they read or write stored values that change. */
   readonly again: readonly string[];
+  /** Live rules that react to what those are filled with, where that is wanted. */
+  readonly reacting: readonly { readonly id: string; readonly name: string }[];
 }
 
 /** What a change of the model means for the rules. Rules that didn't stand before (old drafts) don't block it. */
@@ -76,7 +81,7 @@ export function modelEffects(
     blocked,
     unreadable,
     touched,
-    again: isRefused ? [] : workedOutAgain(before, after, rules, changed),
+    ...(isRefused ? { again: [], reacting: [] } : workedOutAgain(before, after, rules, changed)),
   };
 }
 
@@ -100,11 +105,18 @@ function workedOutAgain(
   after: Model,
   rules: readonly MetRule[],
   changed: (ref: FieldRef) => boolean,
-): string[] {
+): Pick<ModelEffects, 'again' | 'reacting'> {
   const live = rules.filter(({ state }) => state === 'live');
   const { plan } = buildPlan(after, live);
   const other = new Set(changedRules(plan, buildPlan(before, live).plan));
   const first = plan.rules.filter((rule) => other.has(rule) || [...rule.reads, rule.writes].some(changed));
   const all = new Set([...first, ...first.flatMap((rule) => downstream(plan, rule))].map(({ id }) => id));
-  return plan.rules.filter(({ id }) => all.has(id)).map(({ id }) => id);
+  const again = plan.rules.filter(({ id }) => all.has(id));
+  return {
+    again: again.map(({ id }) => id),
+    reacting: reactingTo(plan, again.filter(isKept)).map(({ id, name }) => ({ id, name })),
+  };
 }
+
+/** What a rule keeps is filled; one that reacts acts on that. */
+const isKept = (rule: CompiledRule): boolean => !isReacting(rule) && !isReactingCascade(rule);

@@ -35,6 +35,7 @@ type Asked =
       readonly versions: readonly string[];
       readonly reason?: string;
       readonly actsOnMatching?: boolean;
+      readonly othersAct?: boolean;
       readonly pilot?: Pilot | null;
     }
   | {
@@ -42,6 +43,7 @@ type Asked =
       readonly changes: readonly ModelChange[];
       readonly version: number;
       readonly note?: string;
+      readonly othersAct?: boolean;
     }
   | {
       readonly kind: 'bundle';
@@ -264,8 +266,8 @@ async function carryOut(by: By, { id, asked, askedBy, words }: Row): Promise<voi
   const asker = { workspace: by.workspace, person: askedBy };
   switch (asked.kind) {
     case 'rules': {
-      const { rules: ids, versions, reason, actsOnMatching, pilot } = asked;
-      await takeLive({ ...asker, ids, reason, actsOnMatching, pilot, approved: { ...approved, versions } });
+      const { rules: ids, versions, kind: _, ...how } = asked;
+      await takeLive({ ...asker, ids, ...how, approved: { ...approved, versions } });
       break;
     }
     case 'model':

@@ -82,7 +82,7 @@ export async function importBundle(
     for (const { key } of model.types) await run(transaction, `ANALYZE ${tableOf(schema, key)}`);
     await makeKeptColumns(transaction, stood, stood.plan.rules);
     // What stands in the bundle is how things are: nothing has changed yet for a rule to react to.
-    await fillAll(transaction, stood, stood.plan.rules, runId, () => 'onNone');
+    await fillAll(transaction, stood, stood.plan.rules, runId);
     const data = {
       bundle: bundle.workspace.name,
       people: missing.map(({ id, name: called, email }) => ({ id, name: called, email })),

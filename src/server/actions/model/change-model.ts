@@ -54,7 +54,7 @@ interface Rehearsed {
   readonly storage: readonly StorageStep[];
 }
 
-const NO_EFFECTS: ModelEffects = { blocked: [], unreadable: [], touched: [], again: [] };
+const NO_EFFECTS: ModelEffects = { blocked: [], unreadable: [], touched: [], again: [], reacting: [] };
 
 async function rehearsed(
   transaction: Transaction,
@@ -142,6 +142,8 @@ export interface ModelChangeInput {
   /** The version of the model that the person saw. */
   readonly version: number;
   readonly note?: string;
+  /** Rules that react act on what the change fills. */
+  readonly othersAct?: boolean;
   /** By whose approval, where two people are wanted for it. */
   readonly approved?: Approved;
 }
@@ -212,7 +214,7 @@ export async function applyIn(
   const chain = fresh.plan.rules.filter(({ id }) => rehearsal.again.includes(id));
   // A run of its own: a record may be changed by the model and by a rule, and has one entry for each run.
   const again = chain.length > 0 ? await insertRun(transaction, workspace.schema, info) : runId;
-  const written = await fillAll(transaction, fresh, chain, again);
+  const written = await fillAll(transaction, fresh, chain, again, { othersAct: input.othersAct === true });
   return { ...rehearsal, run: runId, version: stored.id, written };
 }
 

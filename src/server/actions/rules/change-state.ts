@@ -26,6 +26,8 @@ export interface StateChange extends By {
   readonly state: 'live' | 'paused' | 'retired';
   /** Of a rule that reacts: whether it acts at once on the records that match already, rather than only on what comes from now on. */
   readonly actsOnMatching?: boolean;
+  /** Whether other rules that react, cascade or make records act on what this one fills, rather than only on what comes from now on. */
+  readonly othersAct?: boolean;
   /** Why it goes live although proofs don't hold; it is kept. */
   readonly reason?: string;
   /** For which records it runs at first, as a pilot; `null` or left out for all. */
@@ -84,7 +86,7 @@ async function putAside(
 }
 
 /** What is taken live, how, and by whose approval: of exactly these versions. */
-export interface Taking extends By, Pick<StateChange, 'actsOnMatching' | 'reason' | 'pilot'> {
+export interface Taking extends By, Pick<StateChange, 'actsOnMatching' | 'othersAct' | 'reason' | 'pilot'> {
   readonly ids: readonly string[];
   readonly approved?: Approved & { readonly versions: readonly string[] };
 }
@@ -171,10 +173,11 @@ export function takeLiveTogether(input: Taking): Promise<StateChanged> {
     );
     const followers = new Set(taken.flatMap((rule) => downstream(plan, rule).map(({ id }) => id)));
     const chain = plan.rules.filter(({ id }) => ids.has(id) || followers.has(id));
-    const actsAtFirst = (rule: CompiledRule): Acting =>
-      !ids.has(rule.id) ? 'onChange' : input.actsOnMatching ? 'onAll' : 'onNone';
+    const { othersAct = false, actsOnMatching = false } = input;
+    const actingOf = (rule: CompiledRule): Acting =>
+      ids.has(rule.id) ? (actsOnMatching ? 'onAll' : 'onNone') : othersAct ? 'onChange' : 'onNone';
     const fresh = { ...workspace, plan };
-    const written = await fillAll(transaction, fresh, chain, runId, actsAtFirst);
+    const written = await fillAll(transaction, fresh, chain, runId, { othersAct, actingOf });
     const handing = input.actsOnMatching ? input.ids : [];
     for (const id of handing) {
       const parts = taken.filter(
@@ -309,10 +312,17 @@ export async function fillAll(
   workspace: LoadedWorkspace,
   chain: readonly CompiledRule[],
   run: string,
-  /** What rules that react do; on a change of their result where it says nothing. */
-  actingOf: (rule: CompiledRule) => Acting = () => 'onChange',
+  {
+    othersAct = false,
+    actingOf = () => (othersAct ? 'onChange' : 'onNone'),
+  }: {
+    /** Rules that react, cascade or make records act on what is filled. */
+    readonly othersAct?: boolean;
+    /** What roll-ups that react do; left out, what all that react do. */
+    readonly actingOf?: (rule: CompiledRule) => Acting;
+  } = {},
 ) {
-  const fill = { rules: new Set(chain), actingOf, isActedOn: false };
+  const fill = { rules: new Set(chain), actingOf, isActedOn: othersAct };
   const filled = await recomputeAfter({ transaction, workspace, run, fill });
   return filled.map(({ rule, records }) => ({ rule: rule.id, records }));
 }

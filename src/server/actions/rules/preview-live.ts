@@ -1,5 +1,5 @@
 import { firstIn, itemAt, type ErrorCode, writeCount } from '@/core/values';
-import { downstream } from '@/core/plan';
+import { downstream, reactingTo } from '@/core/plan';
 import { fieldIn, typeIn } from '@/core/model';
 import { propagate, runWith, titleOf } from '@/core/engine';
 import {
@@ -123,20 +123,27 @@ export const previewLive = (key: string, id: string, input: PreviewInput = {}): 
     const told = await proofsOnTaking(transaction, workspace, stored.map(latestOf));
     const proofs = { ...firstIn(told.standings), missed: told.missed };
     const maker = makerOf(going);
-    if (maker) return { proofs, effects: [], alsoMade: [], makes: await wouldMake(going, maker) };
+    if (maker)
+      return { proofs, effects: [], reacting: [], alsoMade: [], makes: await wouldMake(going, maker) };
     const handing = partsOf(going).filter(isReactingCascade);
     if (handing.length > 0) {
       try {
-        return { proofs, ...(await wouldCascade(going, handing)), makes: null };
+        return { proofs, ...(await wouldCascade(going, handing)), reacting: [], makes: null };
       } catch (error) {
         if (!(error instanceof Refusal)) throw error;
-        return { proofs, effects: [], alsoMade: [], makes: null, actsProblem: error.message };
+        return { proofs, effects: [], reacting: [], alsoMade: [], makes: null, actsProblem: error.message };
       }
     }
     const effects: LiveEffect[] = [];
-    for (const { rule, preview } of await wouldFill(going))
+    const filled = await wouldFill(going);
+    for (const { rule, preview } of filled)
       effects.push(await effectOf(transaction, workspace, rule, preview));
-    return { proofs, effects, alsoMade: [], makes: null };
+    const changed = filled.filter(({ preview }) => preview.changed > 0);
+    const reacting = reactingTo(
+      workspace.plan,
+      changed.map(({ rule }) => rule),
+    ).map(({ id, name }) => ({ id, name }));
+    return { proofs, effects, reacting, alsoMade: [], makes: null };
   });
 
 const partsOf = ({ workspace, rules }: GoingAll): CompiledRule[] =>

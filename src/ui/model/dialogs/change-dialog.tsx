@@ -4,7 +4,9 @@ import type { ModelChange } from '@/core/model';
 import { MayButton } from '@/ui/kit/may-button';
 import { useWhyNot } from '@/ui/api/may';
 import { Dialog } from '@/ui/kit/dialog';
-import type { ReactNode } from 'react';
+import { type ReactNode, useState } from 'react';
+import { Checkbox } from 'antd';
+import { othersActWords } from '@/ui/kit/values/others-act';
 import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useApplyChanges, useModelRehearsal } from './use-changes';
 import { WouldDo } from './would-do';
@@ -41,9 +43,11 @@ export function ChangeDialog(props: ChangeDialogProps) {
   const { apply, isBusy, error: refused } = useApplyChanges(version);
   const { rehearsal, error, isCurrent } = useModelRehearsal(changes, isBusy);
   const isReady = changes !== null && isCurrent && (rehearsal?.isPossible ?? false);
+  const [othersAct, setOthersAct] = useState(false);
+  const reacting = rehearsal?.reacting ?? [];
   const whyNot = useWhyNot('administer');
   const submit = async (next: () => void) => {
-    if (!isReady || !(await apply(changes, done))) return;
+    if (!isReady || !(await apply(changes, done, othersAct && reacting.length > 0))) return;
     onDone?.();
     next();
   };
@@ -76,6 +80,11 @@ export function ChangeDialog(props: ChangeDialogProps) {
     >
       {children}
       <WouldDo rehearsal={rehearsal} error={error} isCurrent={isCurrent} />
+      {reacting.length > 0 ? (
+        <Checkbox checked={othersAct} onChange={(event) => setOthersAct(event.target.checked)}>
+          {othersActWords(reacting)}
+        </Checkbox>
+      ) : null}
       <ProblemNotice error={refused} />
     </Dialog>
   );

@@ -44,11 +44,19 @@ export function useApplyChanges(version: number) {
   const { message } = App.useApp();
   const [isBusy, setBusy] = useState(false);
   const [error, setError] = useState<Error | null>(null);
-  const apply = async (changes: readonly ModelChange[], done: string): Promise<boolean> => {
+  const apply = async (
+    changes: readonly ModelChange[],
+    done: string,
+    othersAct = false,
+  ): Promise<boolean> => {
     setBusy(true);
     setError(null);
     try {
-      await callApi('/model-changes', { method: 'POST', person: person.id, body: { changes, version } });
+      await callApi('/model-changes', {
+        method: 'POST',
+        person: person.id,
+        body: { changes, version, ...(othersAct ? { othersAct } : {}) },
+      });
       await forget.everything();
       void message.success(done);
       return true;

@@ -4,7 +4,7 @@ import { writeCount } from '@/core/values';
 import { type Pilot, reacts } from '@/core/rules';
 import type { Pace } from '@/core/model';
 import type { LiveEffect, LivePreview, RuleView } from '@/core/api';
-import { Button, Radio } from 'antd';
+import { Button, Checkbox, Radio } from 'antd';
 import { Dialog } from '@/ui/kit/dialog';
 import { happened } from '@/ui/kit/happened';
 import { useState } from 'react';
@@ -17,6 +17,7 @@ import { useTask } from '@/ui/kit/hooks/use-task';
 import { usePerson } from '@/ui/api/person';
 import { counted } from '@/ui/kit/values/counted';
 import { Effect } from './live-effect';
+import { othersActWords } from '@/ui/kit/values/others-act';
 import { PilotChoice } from './pilot-choice';
 import { ProofsSay } from './proofs-say';
 import previewStyle from './preview.module.css';
@@ -58,6 +59,7 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
   const preview = useLivePreview(rule.id, pilot, isChosen);
   const { isBusy, error: problem, run } = useTask();
   const [isMatching, setMatching] = useState(false);
+  const [othersAct, setOthersAct] = useState(false);
   const [reason, setReason] = useState('');
   const own = preview.data?.effects[0];
   const isReacting = reacts(rule.definition);
@@ -65,12 +67,14 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
   const isMaking =
     makes !== null && makes.made + makes.proposed > 0 && rule.definition.pace === 'withTheSave';
   const isFilling = own !== undefined && own.changed > 0 && (!isReacting || isMatching);
+  const reacting = preview.data?.reacting ?? [];
   const proofs = preview.data?.proofs;
   const missed = proofs?.missed ?? [];
   const takeLive = async () => {
     const body = {
       state: 'live',
       ...(isMatching ? { actsOnMatching: true } : {}),
+      ...(othersAct && reacting.length > 0 ? { othersAct: true } : {}),
       ...(missed.length > 0 ? { reason } : {}),
       ...(pilot ? { pilot } : {}),
     };
@@ -162,6 +166,11 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
       ) : (
         <p>Choose for which records it runs, to see what would change.</p>
       )}
+      {reacting.length > 0 && isFilling ? (
+        <Checkbox checked={othersAct} onChange={(event) => setOthersAct(event.target.checked)}>
+          {othersActWords(reacting)}
+        </Checkbox>
+      ) : null}
       {preview.data && isAnything(preview.data) ? <AllAsFile rule={rule.id} pilot={pilot} /> : null}
     </Dialog>
   );

@@ -5,9 +5,9 @@ import { getRule } from '@/server/queries/rules/rules';
 
 export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces/{w}/rules/{id}/state', {
   POST: async ({ params, person, json }) => {
-    const { state, actsOnMatching = false, reason, pilot } = readInput('ruleState', await json());
+    const input = readInput('ruleState', await json());
     const by = { workspace: params.w, person };
-    const changed = await changeState({ ...by, id: params.id, state, actsOnMatching, reason, pilot });
+    const changed = await changeState({ ...by, id: params.id, ...input });
     return { body: { rule: await getRule(await workspaceOf(params), params.id), ...changed } };
   },
 });

@@ -1,6 +1,5 @@
-import { firstIn, writeCount } from '@/core/values';
+import { firstIn } from '@/core/values';
 import { type Claim, propagate, reactionFails, type Ripple, runWith } from '@/core/engine';
-import { type Model, typeIn } from '@/core/model';
 import { type AnyCompiled, type CompiledCreate, isCreate } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
@@ -10,7 +9,6 @@ import { PostgresDriver } from '@/server/store/run/postgres-driver';
 import { recomputeAfter } from '@/server/store/bulk/recompute-after';
 import { countsOf, makeOthers } from '@/server/store/bulk/make-others';
 import {
-  isMadeAsSet,
   makeSet,
   othersOf,
   type Prepared,
@@ -22,19 +20,16 @@ import { columnOf, quote, run, tableOf } from '@/server/store/sql/sql';
 import { type Attempt, withExclusiveLock, inSave } from '@/server/store/session/transactions';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 
-/** Most records that a rule looks at one by one in one run, at set times or as it is taken live. */
-export const MOST_ASKED = 20_000;
-
 /** Most records that are locked one by one, beside other saves. */
 export const MOST_LOCKED = 1_000;
 
 /** The records for which a rule may make something now: of one for each, those for which none was made. */
 export async function askable(
   transaction: Transaction,
-  { model, schema }: LoadedWorkspace,
+  { schema }: LoadedWorkspace,
   rule: CompiledCreate,
-  /** Where there are more one more than these is answered; `null`: they are refused beyond what is looked at one by one. */
-  most: number | null = null,
+  /** Where there are more one more than these is answered. */
+  most = MOST_LOCKED,
 ): Promise<string[]> {
   const { type } = rule.writes;
   const isOpen =
@@ -43,17 +38,10 @@ export async function askable(
       : 'AND $1::uuid IS NOT NULL';
   const found = await run<{ id: string }>(
     transaction,
-    `SELECT t.id::text FROM ${tableOf(schema, type)} t WHERE t.deleted_run IS NULL ${isOpen} ORDER BY t.id LIMIT ${(most ?? MOST_ASKED) + 1}`,
+    `SELECT t.id::text FROM ${tableOf(schema, type)} t WHERE t.deleted_run IS NULL ${isOpen} ORDER BY t.id LIMIT ${most + 1}`,
     [rule.id],
   );
-  if (most === null && found.length > MOST_ASKED) throw tooManyAsked(model, rule);
   return found.map(({ id }) => id);
-}
-
-function tooManyAsked(model: Model, rule: CompiledCreate): Refusal {
-  const { type } = rule.writes;
-  const message = `“${rule.name}” would look at more than ${writeCount(MOST_ASKED)} ${typeIn(model, type).plural} one by one. Nothing was made: let it act on what comes from now on, or edit the list in parts.`;
-  return new Refusal(409, 'make.size', message);
 }
 
 export interface MakeInput {
@@ -114,7 +102,7 @@ async function byRecord(input: MakeInput): Promise<MadeAsked> {
     const asked = new Map<string, readonly string[]>();
     let number = 0;
     for (const rule of makers) {
-      const ids = await askable(transaction, workspace, rule, MOST_LOCKED);
+      const ids = await askable(transaction, workspace, rule);
       number += ids.length;
       if (number > MOST_LOCKED) throw new TooMany();
       asked.set(rule.id, ids);
@@ -159,15 +147,10 @@ const inSets = (input: MakeInput, id: string): Promise<MadeAsked> =>
     const { workspace, transaction } = attempt;
     const [rule] = makersIn(workspace, [id]);
     if (!rule || (input.claim && !(await input.claim(transaction)))) return NOTHING;
-    if (!isMadeAsSet(rule)) {
-      const asked = new Map([[id, await askable(transaction, workspace, rule)]]);
-      const { driver, ripple } = await oneByOne(attempt, input, asked);
-      return { run: await driver.finish(), ...countsOf(ripple) };
-    }
     const facts = runContextNow(input.person);
     const making = { transaction, workspace, rule, facts };
     const prepared = await prepareSet(making);
-    checkPrepared(workspace, rule, prepared);
+    checkPrepared(rule, prepared);
     if (prepared.made + prepared.others === 0) return NOTHING;
     const runId = await insertRun(transaction, workspace.schema, {
       ...infoOf(input, [rule]),
@@ -195,12 +178,7 @@ const inSets = (input: MakeInput, id: string): Promise<MadeAsked> =>
 const isNamedBySource = ({ writes, given }: CompiledCreate): boolean =>
   writes.field !== '' || given.length > 0;
 
-/** Refuses what can't be made, or more than can be looked at one by one. */
-export function checkPrepared(
-  { model }: LoadedWorkspace,
-  rule: CompiledCreate,
-  { failed, others }: Prepared,
-): void {
+/** Refuses what can't be made. */
+export function checkPrepared(rule: CompiledCreate, { failed }: Prepared): void {
   if (failed !== null) throw new Refusal(422, 'rule.reaction', reactionFails(rule, failed));
-  if (others > MOST_ASKED) throw tooManyAsked(model, rule);
 }

@@ -35,7 +35,7 @@ import { type LoadedWorkspace, loadWorkspace } from '@/server/store/session/work
 import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
 import { countsOf } from '@/server/store/bulk/make-others';
-import { isMadeAsSet, prepareSet, titlesOf } from '@/server/store/sets/bulk-create-sql';
+import { prepareSet, titlesOf } from '@/server/store/sets/bulk-create-sql';
 import { pilotRefused } from './change-state';
 import { askable, checkPrepared, MOST_LOCKED } from '@/server/actions/records/make-asked';
 
@@ -297,15 +297,15 @@ async function wouldMake(
 ): Promise<NonNullable<LivePreview['makes']>> {
   const { model, plan } = workspace;
   const { name, plural } = typeIn(model, rule.makes);
-  const ids = await askable(transaction, workspace, rule, MOST_LOCKED);
-  if (ids.length > MOST_LOCKED && isMadeAsSet(rule)) {
+  const ids = await askable(transaction, workspace, rule);
+  if (ids.length > MOST_LOCKED) {
     const making = { transaction, workspace, rule, facts };
     const prepared = await prepareSet(making);
-    checkPrepared(workspace, rule, prepared);
+    checkPrepared(rule, prepared);
     const { made, others: proposed } = prepared;
     return { name, plural, made, proposed, titles: await titlesOf(making, prepared, most) };
   }
-  const asked = new Map([[rule.id, await askable(transaction, workspace, rule)]]);
+  const asked = new Map([[rule.id, ids]]);
   const driver = new SnapshotDriver(workspace, transaction);
   const outcome = await runWith(
     (need) => driver.answer(need),

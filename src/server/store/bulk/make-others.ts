@@ -5,6 +5,7 @@ import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
 import { refuse } from '@/server/refusal';
 import { PostgresDriver } from '@/server/store/run/postgres-driver';
+import { boundsNow } from '@/server/store/session/bounds';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 
 /** Writes on in a run that is written already; records that it made aren't copied into the ledger. */
@@ -20,25 +21,31 @@ interface MakingOthers {
   readonly facts: RunContext;
 }
 
-/** What a rule makes, or proposes, for records for which it is asked, in a run that goes on. */
+/** What a rule makes, or proposes, for records for which it is asked, in a run that goes on: a page of them at a time. */
 export async function makeOthers(
   input: MakingOthers,
   run: string,
   asked: readonly string[],
 ): Promise<{ readonly made: number; readonly proposed: number }> {
-  if (asked.length === 0) return { made: 0, proposed: 0 };
   const { model, plan } = input.workspace;
-  const driver = goingOn(input, run);
-  const outcome = await runWith(
-    (need) => driver.answer(need),
-    makeAfter({
-      ...{ model, plan, rule: input.rule, touched: new Map(), edits: [], asked, newId },
-      facts: input.facts,
-    }),
-  );
-  if (outcome.kind === 'refused') throw refuse(422, outcome.problems);
-  await driver.finish();
-  return countsOf(outcome.ripple);
+  let [made, proposed] = [0, 0];
+  const { page } = boundsNow();
+  for (let at = 0; at < asked.length; at += page) {
+    const driver = goingOn(input, run);
+    const outcome = await runWith(
+      (need) => driver.answer(need),
+      makeAfter({
+        ...{ model, plan, rule: input.rule, touched: new Map(), edits: [], newId },
+        ...{ asked: asked.slice(at, at + page), facts: input.facts },
+      }),
+    );
+    if (outcome.kind === 'refused') throw refuse(422, outcome.problems);
+    await driver.finish();
+    const counts = countsOf(outcome.ripple);
+    made += counts.made;
+    proposed += counts.proposed;
+  }
+  return { made, proposed };
 }
 
 /** How many records rules made in a run, and how many proposals wait for a person. */

@@ -5,7 +5,7 @@ import { errorSql } from './error-sql';
 import { expressionSql } from './expression-sql';
 import { outOfRangeSql } from './result-sql';
 import type { RouteJoins } from './route-joins';
-import { isInWords, wordsSql } from './words-sql';
+import { wordsSql } from './words-sql';
 import { columnType, type ValuePlaces } from '@/server/store/sql/sql';
 
 export interface AssignmentSql {
@@ -17,13 +17,8 @@ export interface AssignmentSql {
   readonly isGiven: string | null;
 }
 
-/** Whether SQL has words for all values that stand in a text. */
-export const hasWords = (value: CompiledAssignedValue): boolean =>
-  value.kind !== 'text' || value.parts.every((part) => typeof part === 'string' || isInWords(part.type));
-
 /**
- * What a create rule assigns to a field, as SQL on the record that it comes from; the same meaning as `assignedOutcome`. Of texts only those
- * that `hasWords`.
+ * What a create rule assigns to a field, as SQL on the record that it comes from; the same meaning as `assignedOutcome`.
  */
 export function assignmentSql(
   { value, given, target }: CompiledAssigned,

@@ -1,8 +1,5 @@
-import { currencyPlaces, IN_WORDS, type ValueType } from '@/core/values';
+import { CURRENCIES, currencyPlaces, type ValueType } from '@/core/values';
 import type { ValuePlaces } from '@/server/store/sql/sql';
-
-/** Whether SQL has words for a kind: an amount of any currency has as many places as its own, which it doesn't know. */
-export const isInWords = ({ kind }: ValueType): boolean => kind !== 'anyMoney' && IN_WORDS.includes(kind);
 
 /** A value for people, as `displayValue` has it in the plain form; NULL for an empty one. */
 export function wordsSql(type: ValueType, sql: string, binds: ValuePlaces): string {
@@ -17,13 +14,15 @@ export function wordsSql(type: ValueType, sql: string, binds: ValuePlaces): stri
     case 'serial':
       return `(${binds.add(type.prefix, 'text')} || lpad(${sql}::text, GREATEST(${type.digits}, length(${sql}::text)), '0'))`;
     case 'date':
-      return `to_char(${sql}, 'FMDD Mon YYYY')`;
+      return `to_char(${sql}, 'FMDD Mon FMYYYY')`;
     case 'dateTime':
-      return `(to_char(${sql} AT TIME ZONE 'UTC', 'FMDD Mon YYYY HH24:MI') || ' UTC')`;
+      return `(to_char(${sql} AT TIME ZONE 'UTC', 'FMDD Mon FMYYYY HH24:MI') || ' UTC')`;
     case 'rating':
       return `${sql}::text`;
     case 'money':
       return `(${digitsSql(sql, currencyPlaces(type.currency))} || ${binds.add(` ${type.currency}`, 'text')})`;
+    case 'anyMoney':
+      return amountSql(sql, binds);
     case 'number': {
       const digits = digitsSql(sql, type.scale);
       return type.unit ? `(${digits} || ${binds.add(` ${type.unit}`, 'text')})` : digits;
@@ -31,6 +30,21 @@ export function wordsSql(type: ValueType, sql: string, binds: ValuePlaces): stri
     default:
       return sql;
   }
+}
+
+/** An amount of any currency, with as many places as its own has: two, but for those that are named. */
+function amountSql(sql: string, binds: ValuePlaces): string {
+  const byPlaces = new Map<number, string[]>();
+  for (const code of CURRENCIES) {
+    const places = currencyPlaces(code);
+    if (places !== 2) byPlaces.set(places, [...(byPlaces.get(places) ?? []), code]);
+  }
+  const cases = Array.from(
+    byPlaces,
+    ([places, codes]) =>
+      `WHEN (${sql}).currency = ANY(${binds.add(codes, 'text[]')}) THEN ${digitsSql(`(${sql}).amount`, places)}`,
+  );
+  return `((CASE ${cases.join(' ')} ELSE ${digitsSql(`(${sql}).amount`, 2)} END) || ' ' || (${sql}).currency)`;
 }
 
 function optionName(

@@ -9,7 +9,7 @@ import { keepsField } from '@/server/store/write/keeps-field';
 import { wireSql } from './fill';
 import { errorSql } from '@/server/store/rule-sql/error-sql';
 import { expressionSql } from '@/server/store/rule-sql/expression-sql';
-import { assignmentSql, hasWords } from '@/server/store/rule-sql/assignment-sql';
+import { assignmentSql } from '@/server/store/rule-sql/assignment-sql';
 import { RouteJoins } from '@/server/store/rule-sql/route-joins';
 import { takeSerials } from '@/server/store/write/serials';
 import {
@@ -44,10 +44,6 @@ export interface Prepared {
   readonly failed: string | null;
   readonly columns: readonly Field[];
 }
-
-/** Whether all that a rule assigns can be worked out by a statement over many records. */
-export const isMadeAsSet = ({ assigned, given }: CompiledCreate): boolean =>
-  [...assigned, ...given].every(({ value }) => hasWords(value));
 
 let number = 0;
 

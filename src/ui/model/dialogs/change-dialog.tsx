@@ -5,8 +5,7 @@ import { MayButton } from '@/ui/kit/may-button';
 import { useWhyNot } from '@/ui/api/may';
 import { Dialog } from '@/ui/kit/dialog';
 import { type ReactNode, useState } from 'react';
-import { Checkbox } from 'antd';
-import { othersActWords } from '@/ui/kit/values/others-act';
+import { OthersAct } from './others-act';
 import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useApplyChanges, useModelRehearsal } from './use-changes';
 import { WouldDo } from './would-do';
@@ -80,11 +79,7 @@ export function ChangeDialog(props: ChangeDialogProps) {
     >
       {children}
       <WouldDo rehearsal={rehearsal} error={error} isCurrent={isCurrent} />
-      {reacting.length > 0 ? (
-        <Checkbox checked={othersAct} onChange={(event) => setOthersAct(event.target.checked)}>
-          {othersActWords(reacting)}
-        </Checkbox>
-      ) : null}
+      <OthersAct reacting={reacting} isChosen={othersAct} onChoose={setOthersAct} />
       <ProblemNotice error={refused} />
     </Dialog>
   );

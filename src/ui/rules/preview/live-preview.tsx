@@ -4,7 +4,7 @@ import { writeCount } from '@/core/values';
 import { type Pilot, reacts } from '@/core/rules';
 import type { Pace } from '@/core/model';
 import type { LiveEffect, LivePreview, RuleView } from '@/core/api';
-import { Button, Checkbox, Radio } from 'antd';
+import { Button, Radio } from 'antd';
 import { Dialog } from '@/ui/kit/dialog';
 import { happened } from '@/ui/kit/happened';
 import { useState } from 'react';
@@ -17,7 +17,7 @@ import { useTask } from '@/ui/kit/hooks/use-task';
 import { usePerson } from '@/ui/api/person';
 import { counted } from '@/ui/kit/values/counted';
 import { Effect } from './live-effect';
-import { othersActWords } from '@/ui/kit/values/others-act';
+import { OthersAct } from '@/ui/model/dialogs/others-act';
 import { PilotChoice } from './pilot-choice';
 import { ProofsSay } from './proofs-say';
 import previewStyle from './preview.module.css';
@@ -146,12 +146,7 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
           <span className="quiet">By “{by.name}”.</span>
         </p>
       ))}
-      {preview.data?.effects.length === 0 && !makes ? (
-        <p>
-          It cascades what comes from now on. Records that are there stay as they are; try it on the bench, or
-          in the worked example, to see what a change would do.
-        </p>
-      ) : null}
+      {preview.data?.effects.length === 0 && !makes ? <FromNowOn /> : null}
       {preview.data ? (
         preview.data.effects.map((effect, index) => (
           <Effect
@@ -166,15 +161,18 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
       ) : (
         <p>Choose for which records it runs, to see what would change.</p>
       )}
-      {reacting.length > 0 && isFilling ? (
-        <Checkbox checked={othersAct} onChange={(event) => setOthersAct(event.target.checked)}>
-          {othersActWords(reacting)}
-        </Checkbox>
-      ) : null}
+      {isFilling ? <OthersAct reacting={reacting} isChosen={othersAct} onChoose={setOthersAct} /> : null}
       {preview.data && isAnything(preview.data) ? <AllAsFile rule={rule.id} pilot={pilot} /> : null}
     </Dialog>
   );
 }
+
+const FromNowOn = () => (
+  <p>
+    It cascades what comes from now on. Records that are there stay as they are; try it on the bench, or in
+    the worked example, to see what a change would do.
+  </p>
+);
 
 const isAnything = ({ effects, makes }: LivePreview): boolean =>
   effects.some(({ changed }) => changed > 0) || (makes !== null && makes.made + makes.proposed > 0);

@@ -13,6 +13,8 @@ export interface RecordList {
   readonly next: string | null;
   /** Titles of the records and people that they name. */
   readonly names: Readonly<Record<string, string>>;
+  /** By record: fields that a rule of a slower pace keeps and that aren't up to date, with the moment that they are of. */
+  readonly asOf: Readonly<Record<string, Readonly<Record<string, string>>>>;
 }
 
 export interface RecordView {

@@ -32,6 +32,7 @@ import { ledgerFlaws } from '@/server/testing/ledger';
 import { refusal } from '@/server/testing/refusal';
 import { EXHIBITIONS, fewParents, numbersFrom, someEdits } from '@/server/testing/traffic';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
+import { listRecords } from '@/server/queries/records/list-records';
 import { keepPaces } from './slower-paces';
 
 const model = galleries();
@@ -61,6 +62,12 @@ const amount = async () => (await record()).record.values.insuredTotal;
 const rule = async (at = 0) => getRule(await workspace.load(), workspace.rules[at]!);
 const noon = new Date('2026-11-26T12:00:00Z');
 
+/** What isn't up to date in the list of exhibitions, record by record. */
+const listed = async () => {
+  const list = { type: 'exhibition', filter: {}, descending: false, limit: 10 };
+  return Object.values((await listRecords(await workspace.load(), list)).asOf);
+};
+
 test('soon after: the value says as of when it is, waits, and is brought up to date in a run of Oikon’s own', async () => {
   await begin([total('soonAfter')]);
   expect(await rule()).toMatchObject({ later: { values: 0, since: null, next: null, problem: null } });
@@ -68,10 +75,12 @@ test('soon after: the value says as of when it is, waits, and is brought up to d
   await value('7');
   expect(await amount()).toEqual({ amount: '11.00', currency: 'GBP' });
   expect((await record()).asOf).toEqual({ insuredTotal: expect.any(String) });
+  expect(await listed()).toEqual([{ insuredTotal: (await record()).asOf.insuredTotal }]);
   expect((await rule()).later).toMatchObject({ values: 1, since: (await record()).asOf.insuredTotal });
   await keepPaces(workspace.key, noon);
   expect(await amount()).toEqual({ amount: '13.00', currency: 'GBP' });
   expect((await record()).asOf).toEqual({});
+  expect(await listed()).toEqual([]);
   expect((await rule()).later).toMatchObject({ values: 0, since: null });
   const runs = await flawsIn(workspace);
   expect(runs).toEqual([]);

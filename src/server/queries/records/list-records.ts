@@ -2,6 +2,7 @@ import { firstIn, parseValue, itemAt, lastIn } from '@/core/values';
 import { type Expression, typeCondition } from '@/core/expression';
 import { keepsField } from '@/server/store/write/keeps-field';
 import { fieldIn, type Model, selectionIn, typeIn } from '@/core/model';
+import type { Row } from '@/core/engine';
 import { recordToWire } from '@/core/verify';
 import { type RecordList } from '@/core/api';
 import type { Transaction } from 'sequelize';
@@ -14,7 +15,7 @@ import { likeText } from '@/server/store/sql/like-text';
 import { bindType, Binds, columnOf, readColumn, run, tableOf } from '@/server/store/sql/sql';
 import { rowColumns, rowFrom, toColumn } from '@/server/store/sql/columns';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
-import { checkType, namesFor } from './records';
+import { asOfIn, checkType, namesFor } from './records';
 
 export interface ListInput {
   readonly type: string;
@@ -65,6 +66,7 @@ export async function listRecords(workspace: LoadedWorkspace, input: ListInput):
         records: rows.map((row) => recordToWire(workspace.model, row)),
         next: last ? writeCursor(order, last.cursor as string | null, lastIn(rows).id) : null,
         names: await namesFor(transaction, workspace, rows),
+        asOf: await behind(transaction, workspace, input, rows),
       };
     }),
   ]);
@@ -76,6 +78,22 @@ export async function listRecords(workspace: LoadedWorkspace, input: ListInput):
     makeSoon(orderIndex(workspace, input.type, orderSql(workspace.model, input.type, order.key, '')));
   return { ...page, count };
 }
+
+/** Which of the values aren't up to date; who sees a part isn't told by which rules they are as they are. */
+const behind = (
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  { type, isBin }: ListInput,
+  rows: readonly Row[],
+): Promise<RecordList['asOf']> | RecordList['asOf'] =>
+  isBin || workspace.sight
+    ? {}
+    : asOfIn(
+        transaction,
+        workspace,
+        type,
+        rows.map(({ id }) => id),
+      );
 
 interface PageInput extends ListInput {
   readonly order: Order;

@@ -82,7 +82,7 @@ export const getRecord = (
       record: recordToWire(workspace.model, row),
       names: await namesFor(transaction, workspace, [row]),
       path: await pathOf(transaction, workspace, row),
-      asOf: row.deleted ? {} : await asOfIn(transaction, workspace, row),
+      asOf: row.deleted ? {} : ((await asOfIn(transaction, workspace, row.type, [row.id]))[row.id] ?? {}),
       claimed: row.deleted ? [] : await claimedIn(transaction, workspace, row),
       makers: row.deleted ? [] : await makersOf(transaction, workspace, row),
       madeBy: await madeByOf(transaction, workspace, row),
@@ -136,29 +136,30 @@ async function claimedIn(transaction: Transaction, workspace: LoadedWorkspace, r
   return [...new Set([...(one.get(row.id) ?? []), ...(other.get(row.id) ?? [])])];
 }
 
-/** Fields whose values wait for the pace of their rule, with the moment of the first run that left them behind. */
-async function asOfIn(
+/** By record: fields whose values wait for the pace of their rule, with the moment of the first run that left them behind. */
+export async function asOfIn(
   transaction: Transaction,
   { schema, plan }: LoadedWorkspace,
-  { type, id }: Row,
-): Promise<Record<string, string>> {
+  type: string,
+  ids: readonly string[],
+): Promise<Record<string, Record<string, string>>> {
   const slower = plan.rules.filter((rule) => rule.writes.type === type && isSlower(rule));
-  if (slower.length === 0) return {};
+  if (slower.length === 0 || ids.length === 0) return {};
   const s = quote(schema);
-  const found = await run<{ rule: string; at: string }>(
+  const found = await run<{ rule: string; record: string; at: string }>(
     transaction,
-    `SELECT l.rule::text, ${instantSql('r.at')} AS at FROM (
-        SELECT rule, min(run) AS run FROM ${s}._later WHERE rule = ANY($1::uuid[]) AND (record IS NULL OR record = $2) GROUP BY rule
+    `SELECT l.rule::text, l.record::text, ${instantSql('r.at')} AS at FROM (
+        SELECT w.rule, t.record, min(w.run) AS run FROM ${s}._later w
+          JOIN unnest($2::uuid[]) t(record) ON w.record IS NULL OR w.record = t.record
+          WHERE w.rule = ANY($1::uuid[]) GROUP BY w.rule, t.record
       ) l JOIN ${s}._run r ON r.id = l.run`,
-    [slower.map((rule) => rule.id), id],
+    [slower.map((rule) => rule.id), ids],
   );
-  const since = new Map(found.map(({ rule, at }) => [rule, at]));
-  return Object.fromEntries(
-    slower.flatMap((rule) => {
-      const at = since.get(rule.id);
-      return at === undefined ? [] : [[rule.writes.field, at]];
-    }),
-  );
+  const asOf: Record<string, Record<string, string>> = {};
+  for (const { rule, record, at } of found)
+    for (const { id, writes } of slower)
+      if (id === rule) asOf[record] = { ...asOf[record], [writes.field]: at };
+  return asOf;
 }
 
 /** Most steps that are gone up. */

@@ -77,6 +77,7 @@ function describeGather(model: Model, node: TypedGather, nameOf?: NameOf): strin
 
 const GATHERED = {
   ...{ count: 'count', countDistinct: 'number of different values', sum: 'sum', average: 'average' },
+  ...{ median: 'median', deviation: 'standard deviation' },
   ...{ minimum: 'minimum', maximum: 'maximum', all: 'answer “all”', any: 'answer “any”' },
 } as const;
 

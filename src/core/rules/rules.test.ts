@@ -48,7 +48,7 @@ describe('checking', () => {
       'route',
       /Choose which records/,
     ],
-    ['an unknown aggregate', { aggregate: 'median' as never }, 'aggregate', /isn’t an aggregate/],
+    ['an unknown aggregate', { aggregate: 'mode' as never }, 'aggregate', /isn’t an aggregate/],
     [
       'a value that the aggregate doesn’t take',
       { value: fieldOf('dueBack') },

@@ -12,7 +12,16 @@ export type ArithmeticOperator = '+' | '-' | '*' | '/';
 
 /** What can be made of the records beneath within an expression. */
 export type GatherAggregate =
-  'count' | 'countDistinct' | 'sum' | 'average' | 'minimum' | 'maximum' | 'all' | 'any';
+  | 'count'
+  | 'countDistinct'
+  | 'sum'
+  | 'average'
+  | 'median'
+  | 'deviation'
+  | 'minimum'
+  | 'maximum'
+  | 'all'
+  | 'any';
 
 /**
  * What there is beside records: of a run the person whose change it is, and the instant at which it is made; of a role whoever looks.

@@ -87,6 +87,16 @@ export const LIST_FUNCTIONS = {
     help: 'Their average; empty where there are none.',
     example: 'mean(loans.fee)',
   },
+  median: {
+    aggregate: 'median',
+    help: 'The one in the middle, put in order; of an even number halfway between the two in the middle. Empty where there are none.',
+    example: 'median(loans.fee)',
+  },
+  stddev: {
+    aggregate: 'deviation',
+    help: 'Their standard deviation, as of a sample: by one less than there are. Empty of fewer than two.',
+    example: 'stddev(loans.fee)',
+  },
   min: {
     aggregate: 'minimum',
     help: 'The smallest of them; empty where there are none.',

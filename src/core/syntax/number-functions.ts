@@ -1,4 +1,4 @@
-import { Decimal, firstIn, round } from '@/core/values';
+import { Decimal, DIVISION_PLACES, firstIn, round, squareRoot } from '@/core/values';
 import {
   type FunctionEntry,
   inward,
@@ -22,9 +22,6 @@ const halfEven = (amount: Decimal, places: number): Decimal =>
   unsigned(amount.toDecimalPlaces(places, Decimal.ROUND_HALF_EVEN));
 /** There is one zero, without a sign. */
 const unsigned = (amount: Decimal): Decimal => (amount.isZero() ? amount.abs() : amount);
-
-/** Places that a root has, as a quotient. */
-const ROOT_PLACES = 20;
 
 const ofWhole = (
   holds: (number: Decimal) => boolean,
@@ -127,10 +124,7 @@ export const NUMBER_FUNCTIONS = {
       ['sqrt(6.25)', '2.5'],
       ['round half up(sqrt(2), 4)', '1.4142'],
     ],
-    gives: () => NUMBER(ROOT_PLACES),
-    work: ([value]) =>
-      number(value).isNegative()
-        ? null
-        : round(number(value).sqrt(), { mode: 'nearest', places: ROOT_PLACES }),
+    gives: () => NUMBER(DIVISION_PLACES),
+    work: ([value]) => (number(value).isNegative() ? null : squareRoot(number(value))),
   },
 } satisfies Record<string, FunctionEntry>;

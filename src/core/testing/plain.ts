@@ -359,6 +359,24 @@ interface Everything {
   readonly binned: ReadonlySet<string>;
 }
 
+/** The one in the middle, or halfway between the two in the middle. */
+function middleOf(amounts: readonly Decimal[]): Decimal {
+  const sorted = [...amounts].sort((a, b) => Number(a.minus(b).comparedTo(0)));
+  const below = sorted[Math.ceil(sorted.length / 2) - 1]!;
+  return below.plus(sorted[Math.floor(sorted.length / 2)]!).div(2);
+}
+
+/** How far they lie apart: the root of the mean of squares, by one less than there are. */
+function apart(amounts: readonly Decimal[]): Decimal | null {
+  if (amounts.length < 2) return null;
+  const mean = amounts.reduce((sum, one) => sum.plus(one)).div(amounts.length);
+  const squares = amounts.map((one) => one.minus(mean).pow(2));
+  return squares
+    .reduce((sum, one) => sum.plus(one))
+    .div(amounts.length - 1)
+    .sqrt();
+}
+
 function totalOf(
   all: Everything,
   rule: CompiledRollUp,
@@ -377,11 +395,12 @@ function totalOf(
   rule.sources.forEach((source, at) => given.push(...givenBy(all, rule, source, members[at]!)));
   const own = adds && found(all, rule.writes.type, adds.route, adds.field, self);
   if (own !== null) given.push(own);
-  if (!given.includes('error') && given.length === 0) {
+  const nothing = () => {
     const none = whenNone && found(all, rule.writes.type, whenNone.route, whenNone.field, self);
     return none === null ? rule.whenNone : none === 'error' ? none : fittedOwn(rule, none, false);
-  }
+  };
   if (given.includes('error')) return 'error';
+  if (given.length === 0) return nothing();
   if (aggregate === 'count') {
     const counted = given.map((one) => (one === null ? new Decimal(1) : (one as Decimal)));
     return fitted(
@@ -409,6 +428,11 @@ function totalOf(
     const sorted = [...(given as Value[])].sort((a, b) => orderOf(a, b));
     const digitsOf = (one: Value) => (isMoney(one) ? one.amount : (one as Decimal));
     return fitted(rule, digitsOf(sorted.at(-1)!).minus(digitsOf(sorted[0]!)), given[0]!);
+  }
+  if (aggregate === 'median' || aggregate === 'deviation') {
+    const amounts = (given as Value[]).map((one) => (isMoney(one) ? one.amount : (one as Decimal)));
+    const spread = aggregate === 'median' ? middleOf(amounts) : apart(amounts);
+    return spread === null ? nothing() : fitted(rule, spread, given[0]!);
   }
   if (aggregate === 'minimum' || aggregate === 'maximum') {
     const sorted = [...(given as Value[])].sort((a, b) => orderOf(a, b));

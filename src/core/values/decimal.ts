@@ -29,6 +29,12 @@ export function divide(dividend: Decimal, divisor: Decimal): Decimal {
   return a.times(2).times(SHIFT).plus(b).divToInt(b.times(2)).times(sign).div(SHIFT);
 }
 
+/** The square root to 20 places, halves away from zero. Refuses (throws) what lies below zero. */
+export function squareRoot(value: Decimal): Decimal {
+  if (value.isNegative() && !value.isZero()) throw new RangeError('squareRoot() needs a value of 0 or more');
+  return value.abs().sqrt().toDecimalPlaces(DIVISION_PLACES, Decimal.ROUND_HALF_UP);
+}
+
 /** nearest: halves away from zero; up: towards plus infinity; down: towards minus infinity. */
 export type RoundingMode = 'nearest' | 'up' | 'down';
 

@@ -13,6 +13,7 @@ export {
   type Outcome,
 } from './convert';
 export { convertStored, isConverted, kindsInto, type Converted, type Replaced } from './convert-stored';
+export { median, standardDeviation } from './statistics';
 export { measured, unitOf, unitsDivided, unitsMultiplied } from './units';
 export { CURRENCIES, currenciesIn, currencyPlaces, isCurrency } from './currencies';
 export {
@@ -21,6 +22,7 @@ export {
   DIVISION_PLACES,
   isInRange,
   round,
+  squareRoot,
   WHOLE_DIGITS,
   type Limits,
   type Rounding,

@@ -2,6 +2,8 @@ import {
   daysBetween,
   Decimal,
   divide,
+  median,
+  standardDeviation,
   isMoney,
   shiftDay,
   type Value,
@@ -169,6 +171,11 @@ function finisher({ aggregate, value, type }: TypedGather): Finish {
     countDistinct: (given) => new Decimal(new Set(given.map(valueKey)).size),
     sum: (given) => wrap(total(given)),
     average: (given) => (given.length === 0 ? null : wrap(divide(total(given), new Decimal(given.length)))),
+    median: (given) => (given.length === 0 ? null : wrap(median(given.map(amountOf)))),
+    deviation: (given) => {
+      const found = standardDeviation(given.map(amountOf));
+      return found && wrap(found);
+    },
     minimum: (given) => leading(kind, given, -1),
     maximum: (given) => leading(kind, given, 1),
     all: (given) => given.every((one) => one === true),

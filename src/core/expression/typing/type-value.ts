@@ -276,6 +276,8 @@ const GATHERED: Record<Of<'gather'>['aggregate'], readonly string[] | null> = {
   countDistinct: null,
   sum: ['number', 'rating', 'money'],
   average: ['number', 'rating', 'money'],
+  median: ['number', 'rating', 'money'],
+  deviation: ['number', 'rating', 'money'],
   minimum: GIVES_ORDERED,
   maximum: GIVES_ORDERED,
   all: ['yesNo'],
@@ -335,6 +337,6 @@ function gatheredType(aggregate: Of<'gather'>['aggregate'], of: ValueType | null
   if (aggregate === 'count' || aggregate === 'countDistinct' || of === null)
     return { kind: 'number', scale: 0 };
   const number = asNumber(of);
-  if (aggregate === 'average' && number) return { ...number, scale: 20 };
+  if (['average', 'median', 'deviation'].includes(aggregate) && number) return { ...number, scale: 20 };
   return aggregate === 'sum' && number ? number : of;
 }

@@ -1,4 +1,14 @@
-import { certain, compareValues, Decimal, isMoney, type Outcome, type Value, valueKey } from '@/core/values';
+import {
+  certain,
+  compareValues,
+  Decimal,
+  isMoney,
+  median,
+  standardDeviation,
+  type Outcome,
+  type Value,
+  valueKey,
+} from '@/core/values';
 import type { Aggregate, CompiledRollUp } from './roll-up';
 import { noneOf } from '@/core/rules/rule';
 import { writtenFrom } from '@/core/rules/shared/result-pipeline';
@@ -72,6 +82,24 @@ class Range implements Fold {
   }
 }
 
+/** What amounts come to, all of them put together: the one in the middle, or how far they lie apart. */
+class Spread implements Fold {
+  readonly #amounts: Decimal[] = [];
+  #unit: Present | null = null;
+
+  constructor(private readonly of: (amounts: readonly Decimal[]) => Decimal | null) {}
+
+  add(value: Present): void {
+    this.#unit = value;
+    this.#amounts.push(isMoney(value) ? value.amount : (value as Decimal));
+  }
+
+  result(): Value {
+    const amount = this.#amounts.length === 0 ? null : this.of(this.#amounts);
+    return amount !== null && isMoney(this.#unit) ? { ...this.#unit, amount } : amount;
+  }
+}
+
 /** How many different values there are. */
 class Distinct implements Fold {
   readonly #keys = new Set<string | boolean>();
@@ -110,6 +138,8 @@ const FOLDS = {
   countDistinct: () => new Distinct(),
   sum: null,
   average: null,
+  median: () => new Spread(median),
+  deviation: () => new Spread(standardDeviation),
   minimum: (rule) => new Leading(rule, -1),
   maximum: (rule) => new Leading(rule, 1),
   range: (rule) => new Range(rule),

@@ -17,6 +17,8 @@ export type Aggregate =
   | 'countDistinct'
   | 'sum'
   | 'average'
+  | 'median'
+  | 'deviation'
   | 'minimum'
   | 'maximum'
   | 'range'
@@ -241,6 +243,8 @@ const TRAITS = {
   countDistinct: { words: 'number of different', of: '', kinds: TOLD_APART, resultType: () => COUNTED },
   sum: { words: 'sum', kinds: ['number', 'money'], resultType: own, isOfItself: true },
   average: { words: 'average', kinds: AMOUNTS, resultType: averaged },
+  median: { words: 'median', kinds: AMOUNTS, resultType: averaged },
+  deviation: { words: 'standard deviation', kinds: AMOUNTS, resultType: averaged },
   minimum: { words: 'minimum', kinds: ORDERED, resultType: own, isOfItself: true },
   maximum: { words: 'maximum', kinds: ORDERED, resultType: own, isOfItself: true },
   range: { words: 'range', kinds: AMOUNTS, resultType: between },

@@ -122,7 +122,7 @@ test('saves that are left to sets, a page of two records at a time, end as one b
     }
   };
   await fc.assert(fc.asyncProperty(anyCase, hold), {
-    numRuns: Number(process.env.RUNS ?? cases(20)),
+    numRuns: cases(20),
     endOnFailure: true,
   });
   expect(left).toBeGreaterThan(5);

@@ -49,6 +49,9 @@ function notatedSql({ kind }: ValueType, sql: string): string {
   }
 }
 
+/** The core's `squareRoot` of what isn't below 0, to its last digit. */
+export const rootSql = (sql: string): string => `round(sqrt(round(abs(${sql}), 60)), 20)`;
+
 /** The same functions as the core's, to the last digit; empty where an argument is, unless the core says otherwise. */
 export const FUNCTION_SQL: Readonly<Record<FunctionName, FunctionSql>> = {
   abs: ([x]) => `abs(${x})`,
@@ -75,7 +78,7 @@ export const FUNCTION_SQL: Readonly<Record<FunctionName, FunctionSql>> = {
   odd: ([x]) => `(mod(${x}, 2) <> 0)`,
   even: ([x]) => `(mod(${x}, 2) = 0)`,
   // As many places beneath the root as its own can't be told from more, at the twentieth.
-  sqrt: ([x]) => `(CASE WHEN ${x} >= 0 THEN round(sqrt(round(abs(${x}), 60)), 20) END)`,
+  sqrt: ([x]) => `(CASE WHEN ${x} >= 0 THEN ${rootSql(x)} END)`,
   'string length': ([x]) => `char_length(${x})::numeric`,
   substring: ([x, start, length]) => {
     const size = `char_length(${x})`;

@@ -1,6 +1,6 @@
 import { asNumber, functionEntry, type Typed, type TypedGather } from '@/core/expression';
 import { DIVISION_PLACES, firstIn, unreachable } from '@/core/values';
-import { FUNCTION_SQL } from './function-sql';
+import { FUNCTION_SQL, rootSql } from './function-sql';
 import type { ValuePlaces } from '@/server/store/sql/sql';
 
 /** The SQL of a part of an expression. */
@@ -17,6 +17,27 @@ export function quotientSql(dividend: string, divisor: string): string {
   const scale = `1${'0'.repeat(DIVISION_PLACES)}`;
   const unscale = `0.${'0'.repeat(DIVISION_PLACES - 1)}1`;
   return `(sign(${dividend}) * sign(${divisor}) * div(2 * abs(${dividend}) * ${scale} + abs(${divisor}), 2 * NULLIF(abs(${divisor}), 0)) * ${unscale})`;
+}
+
+/** `median` of a group's values, of those of a FILTER alone. */
+export function medianSql(value: string, only: string): string {
+  const sorted = `array_remove(array_agg((${value})::numeric ORDER BY (${value})::numeric)${only}, NULL)`;
+  const middle = (at: string) => `(${sorted})[${at}]`;
+  const number = `cardinality(${sorted})`;
+  return quotientSql(`(${middle(`(${number} + 1) / 2`)} + ${middle(`${number} / 2 + 1`)})`, '2::numeric');
+}
+
+/** `standardDeviation` of the same, term by term; NULL of fewer than two. */
+export function deviationSql(value: string, only: string): string {
+  const number = `count(${value})${only}`;
+  const [sum, squares] = [value, `(${value})::numeric * (${value})::numeric`].map(
+    (one) => `sum((${one})::numeric)${only}`,
+  ) as [string, string];
+  const variance = quotientSql(
+    `((${number}) * (${squares}) - (${sum}) * (${sum}))`,
+    `((${number})::numeric * (${number} - 1))`,
+  );
+  return `(CASE WHEN ${number} > 1 THEN ${rootSql(variance)} END)`;
 }
 
 export function arithmeticSql(node: Arithmetic, sqlOf: SqlOf): string {
@@ -79,6 +100,10 @@ export function gatheredSql(
       return `COALESCE(sum(${value}), 0)::numeric`;
     case 'average':
       return quotientSql(`sum((${value})::numeric)`, `count(${value})::numeric`);
+    case 'median':
+      return medianSql(value, '');
+    case 'deviation':
+      return deviationSql(value, '');
     case 'minimum':
     case 'maximum': {
       const end = node.aggregate === 'minimum' ? 'min' : 'max';

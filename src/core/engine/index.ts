@@ -49,6 +49,7 @@ export {
   OWN_FIELDS,
   recordKey,
   sameOutcome,
+  sameRow,
   storedOutcome,
   type CellRef,
   type MadeFor,

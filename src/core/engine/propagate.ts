@@ -14,7 +14,7 @@ import { claimsOf } from './locks/lock-claims';
 import { type Bounds, BOUNDS } from './reach/bounds';
 import { checkMadeByPeople, claimsByPeople, createByPerson } from './edits/create-by-person';
 import { inLockOrder } from './reach/lock-order';
-import { ask, type Answer, type Claim, type Need } from './driver/need';
+import { ask, type Answer, type Answers, type Claim, type Need } from './driver/need';
 import { Deferral } from './reach/deferral';
 import { reachedPlaces } from './reach/reached-places';
 import { recordKey } from './driver/record';
@@ -303,7 +303,9 @@ function* claimEverything(
     ]);
     const missing = claims.filter((claim) => !held.has(claimKey(claim)));
     if (missing.length === 0) return { entries, problems: [] };
-    yield* ask<'lock'>({ kind: 'lock', claims: missing });
+    const { isAsRead }: Answers['lock'] = yield* ask<'lock'>({ kind: 'lock', claims: missing });
+    // What was seen before the locks is what they hold: it needn't be gone over again.
+    if (isAsRead) return { entries, problems: [] };
     for (const claim of claims) {
       held.add(claimKey(claim));
       held.add(claimKey({ ...claim, strength: 'read' }));

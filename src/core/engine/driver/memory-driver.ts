@@ -12,7 +12,7 @@ import { workOutInMemory } from './memory-work-out';
 export function answerInMemory(model: Model, store: RecordStore, need: Need): Answer {
   switch (need.kind) {
     case 'lock':
-      return null; // a store in memory has one user at a time
+      return AS_READ; // a store in memory has one user at a time
     case 'records':
       return found(store, need.set.type, need.set.ids);
     case 'above':
@@ -59,6 +59,7 @@ export function answerInMemory(model: Model, store: RecordStore, need: Need): An
   }
 }
 
+const AS_READ: Answers['lock'] = { isAsRead: true };
 const NO_LEADERS: Answers['leaders'] = new Map();
 
 function everything(store: RecordStore, type: string): Answers['everything'] {

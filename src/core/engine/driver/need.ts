@@ -201,7 +201,8 @@ interface Found {
 }
 
 export interface Answers {
-  lock: null;
+  /** Whether all that was answered before is locked now, and is as it was answered. */
+  lock: { readonly isAsRead: boolean };
   records: Found;
   above: Found;
   /** `isMore`: there are more than were wanted; then they may be left out. */

@@ -106,6 +106,18 @@ export interface Change extends CellRef {
   readonly causes: readonly CellRef[];
 }
 
+/** Whether a record stands with the same values and problems. */
+export function sameRow(a: Row, b: Row): boolean {
+  if (a === b) return true;
+  if (a.version !== b.version || a.deleted !== b.deleted) return false;
+  const keys = Object.keys(a.values);
+  return (
+    keys.length === Object.keys(b.values).length &&
+    keys.every((key) => sameValue(a.values[key] ?? null, b.values[key] ?? null)) &&
+    [...Object.keys(a.errors), ...Object.keys(b.errors)].every((key) => a.errors[key] === b.errors[key])
+  );
+}
+
 /** A record that a run touches: as it stood before, as it stands now (`null`: isn't there), and what of it changed. */
 export interface Touched {
   readonly type: string;

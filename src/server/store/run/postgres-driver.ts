@@ -10,6 +10,7 @@ import {
   type RecordRef,
   type Row,
   rowSet,
+  sameRow,
   writtenRow,
 } from '@/core/engine';
 import { type CompiledRule } from '@/core/rules';
@@ -48,6 +49,8 @@ export class PostgresDriver {
   readonly #ahead: ReadAhead;
   readonly #writer: RunWriter;
   #last: Claim | null = null;
+  /** The records that were answered before the first lock; `null` where something else was, or after it. */
+  #seen: Map<string, Row> | null = new Map();
   #hasReachedMany = false;
   readonly #related: RelatedReads;
 
@@ -102,6 +105,7 @@ export class PostgresDriver {
   }
 
   async answer(need: Need): Promise<Answer> {
+    if (need.kind !== 'lock' && need.kind !== 'records') this.#seen = null;
     switch (need.kind) {
       case 'lock':
         return this.lock(need.claims);
@@ -163,7 +167,9 @@ export class PostgresDriver {
     return this.#writer.finish();
   }
 
-  private async lock(claims: readonly Claim[]): Promise<null> {
+  private async lock(claims: readonly Claim[]): Promise<Answers['lock']> {
+    const seen = this.#seen;
+    this.#seen = null;
     const wanted = claims.filter((claim) => this.#held.get(recordKey(claim))?.strength !== 'write');
     const isLate = wanted.some(
       (claim) =>
@@ -187,7 +193,16 @@ export class PostgresDriver {
     });
     await allOf([this.begun, ...sent]);
     this.#last = wanted.at(-1) ?? this.#last;
-    return null;
+    return { isAsRead: seen !== null && this.holds(seen) };
+  }
+
+  /** Whether records are locked now and stand as they were seen. */
+  private holds(seen: ReadonlyMap<string, Row>): boolean {
+    for (const [key, row] of seen) {
+      const now = this.#held.has(key) ? this.#current.get(key) : undefined;
+      if (!now || !sameRow(row, now)) return false;
+    }
+    return true;
   }
 
   private async lockType(type: string, claims: readonly Claim[]): Promise<void> {
@@ -213,6 +228,7 @@ export class PostgresDriver {
     const unknown = ids.filter((id) => !find(id));
     const read = await readRows(this.transaction, this.workspace, type, unknown, this.workspace.epoch);
     const rows = [...known, ...read];
+    if (this.#seen) for (const row of rows) this.#seen.set(recordKey(row), row);
     // They stand as if they were locked.
     if (this.isAlone) for (const row of rows) this.#current.set(recordKey(row), row);
     return { rows: new Map(rows.map((row) => [row.id, row])), known: true };

@@ -2,6 +2,7 @@ import {
   certain,
   daysBetween,
   Decimal,
+  isCivilDate,
   MONTHS,
   shiftDay,
   startOf,
@@ -82,6 +83,16 @@ const named = (
 
 /** Functions of dates. */
 export const DATE_FUNCTIONS = {
+  date: {
+    parameters: [one('text', 'text')],
+    help: 'The day that a text says as year-month-day, as 2026-02-14; empty where it says none.',
+    examples: [
+      ['date(substring("on 2026-02-14", 4))', 'date("2026-02-14")'],
+      ['date(trim(" 2026-02-14 "))', 'date("2026-02-14")'],
+    ],
+    gives: () => DATE,
+    work: ([value]) => (isCivilDate(text(value)) ? text(value) : null),
+  },
   'start of month': dayFrom((date) => startOf(date, 'monthStart'), 'The first day of a date’s month.', [
     ['start of month(date("2026-02-14"))', 'date("2026-02-01")'],
   ]),

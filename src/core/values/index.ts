@@ -76,7 +76,7 @@ export {
   typedForms,
 } from './typed/read-text';
 export { isUnread, type Unread } from './unread';
-export { cutText, isUuid, LONG_TEXT_LENGTH, parseValue, TEXT_LENGTH } from './parse';
+export { cutText, isCivilDate, isUuid, LONG_TEXT_LENGTH, parseValue, TEXT_LENGTH } from './parse';
 export { PROBLEM_CODES, WHOLE_CODES, type ProblemCode } from './problem-codes';
 export { bad, good, unreachable, type Problem, type Result } from './problem';
 export { type Kind, type Money, type Option, type Value, type ValueType, type WireValue } from './value';

@@ -142,7 +142,8 @@ function parseRating(input: unknown, lowest: number, highest: number): Result<Va
   return good(new Decimal(Number(input)));
 }
 
-const isCivilDate = (text: string): boolean => {
+/** Whether a text is a day that there is, of the years 1 to 9999, as year-month-day (ISO 8601). */
+export const isCivilDate = (text: string): boolean => {
   const match = DATE.exec(text);
   if (!match) return false;
   const [year, month, day] = [Number(match[1]), Number(match[2]), Number(match[3])];

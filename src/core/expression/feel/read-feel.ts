@@ -104,7 +104,7 @@ class Reader extends TestReader {
       case 'null':
         return marked({ kind: 'constant', value: null });
       case 'DateTimeLiteral':
-        return marked(this.dated(node));
+        return marked(this.dateOf(node, place) ?? this.dated(node));
       case 'VariableName':
         return this.name(node, place);
       case 'PathExpression':
@@ -220,6 +220,16 @@ class Reader extends TestReader {
     const read = value && list.onward.length > 0 ? prefixed(value, list.onward) : value;
     const { up, down, condition } = list;
     return { kind: 'gather', aggregate, up, down, value: read, condition };
+  }
+
+  /** `date(label)`: the day that a text says; `null` of what is written as a constant. */
+  private dateOf(node: TreeNode, place: Place): Expression | null {
+    const [head, parameters] = this.parts(node);
+    const given = parameters ? this.parts(parameters) : [];
+    const [only] = given;
+    if (!head || this.at(head) !== 'date' || !only || given.length > 1 || only.name === 'StringLiteral')
+      return null;
+    return { kind: 'call', name: 'date', arguments: [this.value(only, place)] };
   }
 
   private invocation(node: TreeNode, place: Place): Found {

@@ -108,6 +108,16 @@ export const FUNCTION_SQL: Readonly<Record<FunctionName, FunctionSql>> = {
     const isRead = `${isMarked.join(' AND ')} AND ${plain} ~ '^[+-]?[0-9]{1,30}([.][0-9]{1,60})?$'`;
     return `round((CASE WHEN ${isRead} THEN ${plain} END)::numeric, 20)`;
   },
+  date: ([x]) => {
+    const [year, month, day] = [
+      `substr(${x}, 1, 4)::int`,
+      `substr(${x}, 6, 2)::int`,
+      `substr(${x}, 9, 2)::int`,
+    ];
+    const last = `(make_date(${year}, ${month}, 1) + interval '1 month' - interval '1 day')`;
+    const isWritten = `${x} ~ '^[0-9]{4}-(0[1-9]|1[0-2])-[0-9]{2}$' AND left(${x}, 4) <> '0000'`;
+    return `(CASE WHEN ${isWritten} THEN CASE WHEN ${day} BETWEEN 1 AND extract(day from ${last}) THEN make_date(${year}, ${month}, ${day}) END END)`;
+  },
   'ends with': ([x, match]) => `(right(${x}, char_length(${match})) = ${match})`,
   'start of month': ([x]) => monthStart(x),
   'end of month': ([x]) => `(${monthStart(x)} + interval '1 month' - interval '1 day')::date`,

@@ -167,7 +167,7 @@ export const PROBLEM_CODES = {
     'version',
   ],
   /** Records made when asked. */
-  make: ['condition', 'size'],
+  make: ['condition'],
   /** A rule’s table of results. */
   map: ['otherwise'],
   /** A message. */

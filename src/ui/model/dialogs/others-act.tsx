@@ -15,7 +15,7 @@ export function OthersAct({
   const they = reacting.length === 1 ? 'it acts' : 'they act';
   return (
     <Checkbox checked={isChosen} onChange={(event) => onChoose(event.target.checked)}>
-      {`Have what is filled acted on, by ${names}. Otherwise ${they} only on what comes from now on.`}
+      {`Let ${names} act on what this changes. Otherwise ${they} only on what comes from now on.`}
     </Checkbox>
   );
 }

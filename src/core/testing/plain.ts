@@ -519,7 +519,7 @@ function joinedOn(
 function givenBy(
   all: Everything,
   rule: CompiledRollUp,
-  { definition, type, route }: CompiledSource,
+  { definition, type, route, isRecursive }: CompiledSource,
   members: readonly Member[],
 ): (Value | 'error')[] {
   const { condition, value } = definition;
@@ -538,7 +538,8 @@ function givenBy(
       if (end === null || ends.has(end)) return;
       ends.add(end);
     }
-    given.push(one);
+    // Where none of what lies beneath a part is so, the part adds a no.
+    given.push(rule.aggregate === 'none' && isRecursive && one !== 'error' ? one !== true : one);
   });
   return given;
 }

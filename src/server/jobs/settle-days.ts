@@ -1,5 +1,4 @@
 import { certain, firstIn, shiftDay } from '@/core/values';
-import { WritePrecedence } from '@/core/engine';
 import type { Transaction } from 'sequelize';
 import { downstream, makersOther, changedRules } from '@/core/plan';
 import { type CompiledCreate, isCreate, isReactingCascade, isSlower } from '@/core/rules';

@@ -29,7 +29,7 @@ import {
   type RollUp,
   type RollUpSource,
 } from './roll-up';
-import { type FieldRead } from '@/core/syntax/expression';
+import type { Expression, FieldRead } from '@/core/syntax/expression';
 
 const MOST_STEPS = 6;
 
@@ -198,7 +198,7 @@ export class SourceChecker {
       return this.say(
         `${place}value`,
         'rule.ofItself',
-        `The ${entry.words} of what parts give isn’t the ${entry.words} of all that lies beneath. Choose a sum, count, minimum, maximum, all, any, best or worst, or another value.`,
+        `The ${entry.words} of what parts give isn’t the ${entry.words} of all that lies beneath. Choose a sum, count, minimum, maximum, all, any, none, best or worst, or another value.`,
       );
     const isOnce = up.length > 0 && !isEveryWay;
     const isThrough = fieldsRead(typed.value).every(({ route }) =>
@@ -211,7 +211,25 @@ export class SourceChecker {
         'What is brought together over a bridge is read at its far end, where each record counts once. Choose a field there, or count every way.',
       );
     const of: ValueType = entry.kinds.length === 0 ? { kind: 'number', scale: 0 } : typed.value.type;
-    return this.takes(of, `${place}value`) ? typed.value : undefined;
+    if (!this.takes(of, `${place}value`)) return undefined;
+    return isTarget && aggregate === 'none' ? this.turned(type, written) : typed.value;
+  }
+
+  /** What a part gives to “none”, all the way down: where none of what lies beneath it is so, nothing of it is; empty stays empty. */
+  private turned(type: string, written: Expression): Typed {
+    const constant = (value: boolean | null): Expression => ({ kind: 'constant', value });
+    const isThere: Expression = { kind: 'presence', operator: 'isNotEmpty', operand: written };
+    const typed = typeValue(
+      this.model,
+      type,
+      {
+        ...{ kind: 'if', condition: written, then: constant(false) },
+        otherwise: { kind: 'if', condition: isThere, then: constant(true), otherwise: constant(null) },
+      },
+      { isAlone: true, wanted: { kind: 'yesNo' } },
+    );
+    if (!typed.ok) throw new Error(typed.problem.message);
+    return typed.value;
   }
 
   /** Whether a value is made of what the rule itself gives further down. */

@@ -10,26 +10,10 @@ import {
 } from '@/core/values';
 import type { CompiledBase } from '@/core/rules/shared/base';
 import { type CompiledMap, type ResultMap } from '@/core/rules/shared/result-pipeline';
-import type { FieldRead } from '@/core/syntax/expression';
+import type { FieldRead, GatherAggregate } from '@/core/syntax/expression';
 
-export type Aggregate =
-  | 'count'
-  | 'countDistinct'
-  | 'sum'
-  | 'average'
-  | 'median'
-  | 'deviation'
-  | 'minimum'
-  | 'maximum'
-  | 'range'
-  | 'all'
-  | 'any'
-  | 'none'
-  | 'best'
-  | 'worst'
-  | 'first'
-  | 'last'
-  | 'joined';
+/** What an expression can gather, and what only a roll-up gives. */
+export type Aggregate = GatherAggregate | 'range' | 'none' | 'best' | 'worst' | 'first' | 'last' | 'joined';
 
 /** Records that a roll-up brings together, as it is written. */
 export interface RollUpSource {
@@ -231,7 +215,7 @@ const TAKEN_WHOLE: readonly ValueType['kind'][] = [
 export const ORDERING: readonly ValueType['kind'][] = [...ORDERED, 'choice', 'text', 'serial'];
 const question = (words: 'all' | 'any' | 'none'): AggregateTraits => ({
   ...{ words, kinds: ['yesNo'], resultType: () => ANSWER, isQuestion: true },
-  ...(words === 'none' ? {} : { isOfItself: true }),
+  isOfItself: true,
 });
 
 /**

@@ -8,12 +8,7 @@ import { LockOrderMissed } from '@/server/store/run/lock-rows';
 import { PostgresDriver } from '@/server/store/run/postgres-driver';
 import { recomputeAfter } from '@/server/store/bulk/recompute-after';
 import { countsOf, makeOthers } from '@/server/store/bulk/make-others';
-import {
-  makeSet,
-  othersOf,
-  type Prepared,
-  prepareSet,
-} from '@/server/store/sets/bulk-create-sql';
+import { makeSet, othersOf, type Prepared, prepareSet } from '@/server/store/sets/bulk-create-sql';
 import { runContextNow } from '@/server/store/write/run-context';
 import { insertRun, type RunInfo } from '@/server/store/write/run-writer';
 import { columnOf, quote, run, tableOf } from '@/server/store/sql/sql';

@@ -103,7 +103,7 @@ test.each([
       const workspace = await madeOf(given);
       if (!workspace) return;
       try {
-        const { plan, live } = await workspace.load();
+        const { live } = await workspace.load();
         const { plan: inMemory } = buildPlan(model, live);
         const memory = new MemoryStore(model, true);
         rows.forEach((row) => memory.put(row));

@@ -1,10 +1,11 @@
 import type { Cascade } from '@/core/rules';
 import { saveEdits } from '@/server/actions/records/save-edits';
+import { getRun } from '@/server/queries/ledger/runs';
 import { database } from '@/server/database/connection';
 import { run } from '@/server/store/sql/sql';
 import { loadWorkspace } from '@/server/store/session/workspace';
 import { exhibitionId, goLive, LARGE_AT, ONE_LARGE, TESTER, workspaceOf } from './data';
-import { compare, type Figure, timed } from './measure';
+import { compare, type Figure, timed, within } from './measure';
 
 const [OURS, THEIRS] = ['bench-cascade', 'bench-cascade-hand'];
 
@@ -95,6 +96,26 @@ const closes = (round: number) =>
 const HUGE = { exhibitions: 1, loans: 250_000, exhibitionOf: () => 0 };
 const [OURS_HUGE, THEIRS_HUGE] = ['bench-cascade-huge', 'bench-cascade-huge-hand'];
 
+/** Milliseconds in which a page of the ledger of so large a run must be there, and the whole of it counted. */
+const [PAGE_LIMIT, COUNT_LIMIT] = [50, 300];
+
+/** What so large a run did: a page of it, and how many records of each rule. */
+async function benchLedger(): Promise<Figure[]> {
+  const workspace = await loadWorkspace(OURS_HUGE);
+  const edit = { kind: 'edit', type: 'exhibition', id: exhibitionId(0), values: { climate: 'Dry' } } as const;
+  const { run: id } = await saveEdits({ workspace: OURS_HUGE, person: TESTER.id, edits: [edit] });
+  if (id === null) throw new Error('Nothing was saved.');
+  const { next } = await getRun(workspace, id);
+  return [
+    await within('a page of the ledger of 300 of a run that reached 250,000', PAGE_LIMIT, () =>
+      getRun(workspace, id, next),
+    ),
+    await within('the same run counted exactly, with its first page', COUNT_LIMIT, () =>
+      getRun(workspace, id),
+    ),
+  ];
+}
+
 async function benchHuge(): Promise<Figure> {
   const { by, rules } = await workspaceOf({ key: OURS_HUGE, ...HUGE, rules: [CLIMATE] });
   await goLive(by, rules);
@@ -132,5 +153,5 @@ export async function benchCascade(): Promise<Figure[]> {
     ours: (round) => ours(closes(round)),
     theirs: (round) => byHand(closes(round)),
   });
-  return [few, many, await benchHuge(), alike];
+  return [few, many, await benchHuge(), ...(await benchLedger()), alike];
 }

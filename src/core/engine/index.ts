@@ -74,6 +74,7 @@ export { type Filled } from './bulk/bulk-state';
 export { type Bounds, BOUNDS } from './reach/bounds';
 export {
   type Acting,
+  type ChangedPage,
   type ChangedQuery,
   type SetAnswers,
   type SetNeed,

@@ -82,7 +82,7 @@ async function stageLogged(undoing: Undoing): Promise<void> {
 /** Records of a type that the run made and that are there. */
 async function stageMade(undoing: Undoing, type: string): Promise<void> {
   const { transaction, workspace, run: id } = undoing;
-  const from = `FROM ${tableOf(workspace.schema, type)} WHERE created_run = ${BigInt(id)} AND deleted_run IS NULL`;
+  const from = `FROM ${tableOf(workspace.schema, type)} t WHERE created_run = ${BigInt(id)} AND deleted_run IS NULL`;
   await run(
     transaction,
     `INSERT INTO _undo_record (type, id, what) SELECT $1, id, 'delete' ${from} AND version = 1`,
@@ -91,7 +91,7 @@ async function stageMade(undoing: Undoing, type: string): Promise<void> {
   for (let after = NONE; ;) {
     const page = await run<{ id: string }>(
       transaction,
-      `SELECT id::text ${from} AND version > 1 AND id > $1::uuid ORDER BY id LIMIT ${PAGE}`,
+      `SELECT id::text ${from} AND version > 1 AND id > $1::uuid ORDER BY t.id LIMIT ${PAGE}`,
       [after],
     );
     const ids = page.map((one) => one.id);

@@ -4,10 +4,10 @@ import type { Plan } from '@/core/plan';
 import type { AnyCompiled, CompiledRule } from '@/core/rules';
 import { type Bounds, BOUNDS } from '@/core/engine/reach/bounds';
 import { isReachedByTypes } from './reached-types';
-import { itemAt, lastIn, valueAt } from '@/core/values';
+import { itemAt, valueAt } from '@/core/values';
 import { ask, type Answer, askSet, type Need, rowSet } from '@/core/engine/driver/need';
 import { recordKey, type Row } from '@/core/engine/driver/record';
-import type { ChangedQuery, TouchedInRun } from '@/core/engine/driver/set-need';
+import type { ChangedQuery, SetAnswers, TouchedInRun } from '@/core/engine/driver/set-need';
 import type { EditProblem } from '@/core/engine/edits/types';
 import type { WritePrecedence } from '@/core/engine/edits/write-precedence';
 import type { Touched } from '@/core/engine/driver/record';
@@ -97,16 +97,15 @@ export class BulkState {
     query: Omit<ChangedQuery, 'after' | 'most'>,
     work: (page: readonly TouchedInRun[]) => Generator<Need, void, Answer>,
   ): Generator<Need, void, Answer> {
-    for (let after = ''; ;) {
-      const page = yield* askSet<'changed'>({
+    for (let after: string | null = ''; after !== null;) {
+      const { touched, next }: SetAnswers['changed'] = yield* askSet<'changed'>({
         kind: 'changed',
         query: { ...query, after, most: this.bounds.page },
       });
-      if (page.length === 0) return;
-      yield* askSet<'page'>({ kind: 'page', touched: page });
-      yield* work(page);
-      if (page.length < this.bounds.page) return;
-      after = lastIn(page).id;
+      after = next;
+      if (touched.length === 0) continue;
+      yield* askSet<'page'>({ kind: 'page', touched });
+      yield* work(touched);
     }
   }
 
@@ -116,10 +115,11 @@ export class BulkState {
     ids: readonly string[],
   ): Generator<Need, readonly TouchedInRun[], Answer> {
     if (ids.length === 0) return [];
-    return yield* askSet<'changed'>({
+    const { touched } = yield* askSet<'changed'>({
       kind: 'changed',
       query: { ...query, among: ids, after: '', most: ids.length },
     });
+    return touched;
   }
 }
 

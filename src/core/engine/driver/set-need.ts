@@ -36,6 +36,12 @@ export interface TouchedInRun extends Touched {
   readonly written: readonly string[];
 }
 
+export interface ChangedPage {
+  readonly touched: readonly TouchedInRun[];
+  /** The id after which the next page begins; `null` on the last. */
+  readonly next: string | null;
+}
+
 /**
  * What a run over many asks of its driver beside what any run does; the run is written already.
  *
@@ -76,7 +82,7 @@ export type SetNeed =
 
 export interface SetAnswers {
   turn: null;
-  changed: readonly TouchedInRun[];
+  changed: ChangedPage;
   turned: readonly string[];
   entered: readonly string[];
   page: null;

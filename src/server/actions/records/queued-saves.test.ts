@@ -95,3 +95,12 @@ test('what could never be saved is refused at once', async () => {
   await keepPaces(workspace.key, new Date());
   expect(await coordinators()).toEqual(new Set(['Priya']));
 });
+
+test('a dozen that wait are saved in the order in which they were put off', async () => {
+  const titles = Array.from({ length: 12 }, (_, at) => `Title ${at + 1}`);
+  for (const title of titles)
+    await queueSave({ ...by(), edits: [edit('exhibition', silk, { title })], note: title });
+  expect((await queued()).map(({ note }) => note)).toEqual(titles);
+  expect(await saveQueued(workspace.key)).toBe(titles.length);
+  expect((await getRecord(await workspace.load(), 'exhibition', silk)).record.values.title).toBe('Title 12');
+});

@@ -88,7 +88,7 @@ async function nextQueued(key: string, after: string): Promise<Queued | undefine
     await begun;
     [found] = await run<Queued & Record<string, unknown>>(
       transaction,
-      `SELECT id::text, person::text, edits, note FROM ${tableIn(workspace)} WHERE problem IS NULL AND id > $1 ORDER BY id LIMIT 1`,
+      `SELECT id::text, person::text, edits, note FROM ${tableIn(workspace)} q WHERE problem IS NULL AND id > $1 ORDER BY q.id LIMIT 1`,
       [after],
     );
   });

@@ -21,7 +21,7 @@ export function listQueued(workspace: LoadedWorkspace): Promise<QueuedSaveView[]
       problem: string | null;
     }>(
       transaction,
-      `SELECT id::text, person::text, edits, note, ${instantSql('at')} AS at, problem FROM ${quote(workspace.schema)}._queued_save ORDER BY id LIMIT ${MOST}`,
+      `SELECT id::text, person::text, edits, note, ${instantSql('at')} AS at, problem FROM ${quote(workspace.schema)}._queued_save q ORDER BY q.id LIMIT ${MOST}`,
     );
     const wanted = new Wanted();
     for (const { edits } of found) wanted.add(firstIn(edits).type, firstIn(edits).id);

@@ -1,5 +1,6 @@
 import {
   type Answer,
+  type ChangedPage,
   type ChangedQuery,
   type Need,
   type SetAnswers,
@@ -16,7 +17,7 @@ import {
   isCreate,
   type ReactingCascade,
 } from '@/core/rules';
-import { sameValue, unreachable, type Value } from '@/core/values';
+import { lastIn, sameValue, unreachable, type Value } from '@/core/values';
 import type { Transaction } from 'sequelize';
 import type { Tell } from '@/server/progress';
 import { askWhich } from '@/server/store/run/candidates';
@@ -187,7 +188,7 @@ export class BulkDriver {
     }
   }
 
-  private changed({ standing, made, ...query }: ChangedQuery): Promise<readonly TouchedInRun[]> {
+  private changed({ standing, made, ...query }: ChangedQuery): Promise<ChangedPage> {
     const { transaction, workspace, run: runId } = this.given;
     if (standing) return this.standing(standing, query);
     return touchedInRun(transaction, workspace, {
@@ -200,20 +201,20 @@ export class BulkDriver {
   private async standing(
     { source, moment }: ReactingCascade,
     { after, most, among }: Pick<ChangedQuery, 'after' | 'most' | 'among'>,
-  ): Promise<TouchedInRun[]> {
+  ): Promise<ChangedPage> {
     const { transaction, workspace } = this.given;
     const ids =
       among ??
       (
         await run<{ id: string }>(
           transaction,
-          `SELECT id::text FROM ${tableOf(workspace.schema, source)} WHERE deleted_run IS NULL AND id::text > $1 ORDER BY id::text LIMIT ${most}`,
-          [after],
+          `SELECT t.id::text FROM ${tableOf(workspace.schema, source)} t WHERE deleted_run IS NULL AND ($1::uuid IS NULL OR t.id > $1) ORDER BY t.id LIMIT ${most}`,
+          [after === '' ? null : after],
         )
       ).map(({ id }) => id);
     const rows = await readRows(transaction, workspace, source, ids);
     const tests = moment.kind === 'onChange' ? moment.tests : [];
-    return rows
+    const touched = rows
       .sort((a, b) => (a.id < b.id ? -1 : 1))
       .map((row): TouchedInRun => {
         const filled = tests.flatMap((test) => {
@@ -225,6 +226,7 @@ export class BulkDriver {
         const before = { ...row, values: { ...row.values, ...emptied } };
         return { type: source, id: row.id, fields: new Set(filled), before, after: row, written: [] };
       });
+    return { touched, next: ids.length < most ? null : lastIn(ids) };
   }
 
   /** Records for which a rule means something else since the day turned: of some, or a page of all in the order of their ids. */
@@ -239,8 +241,8 @@ export class BulkDriver {
     const found = await run<{ id: string }>(
       transaction,
       `SELECT t.id::text FROM ${tableOf(workspace.schema, rule.writes.type)} t ${joins.sql()}
-        WHERE t.deleted_run IS NULL AND ${'among' in which ? `t.id = ANY(${binds.add(which.among, 'uuid[]')})` : `t.id::text > ${binds.add(which.after, 'text')}`}
-          AND ((${meets}) IS DISTINCT FROM (${met})${assignsOther(rule, from) ? ` OR (${meets})` : ''}) ORDER BY t.id::text LIMIT ${most}`,
+        WHERE t.deleted_run IS NULL AND ${'among' in which ? `t.id = ANY(${binds.add(which.among, 'uuid[]')})` : which.after === '' ? 'true' : `t.id > ${binds.add(which.after, 'uuid')}`}
+          AND ((${meets}) IS DISTINCT FROM (${met})${assignsOther(rule, from) ? ` OR (${meets})` : ''}) ORDER BY t.id LIMIT ${most}`,
       binds.values,
     );
     return found.map(({ id }) => id);

@@ -1,5 +1,4 @@
-import { lastIn } from '@/core/values';
-import { type Answers, whichOf } from '@/core/engine';
+import { type Answers, type ChangedPage, whichOf } from '@/core/engine';
 import type { CompiledLinked } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { keepsField } from '@/server/store/write/keeps-field';
@@ -37,11 +36,12 @@ export interface AskWhich {
 /** After a run over many records, asks which of several a link should name, for those that it made or changed. */
 export async function askWhich({ transaction, workspace, run: runId, rule }: AskWhich): Promise<void> {
   const { type } = rule.writes;
-  for (let after = ''; ;) {
-    const page = await touchedInRun(transaction, workspace, {
+  for (let after: string | null = ''; after !== null;) {
+    const { touched, next }: ChangedPage = await touchedInRun(transaction, workspace, {
       ...{ run: runId, type, watched: null, made: ALL_MADE, after, most: PAGE },
     });
-    const ids = page.map(({ id }) => id);
+    after = next;
+    const ids = touched.map(({ id }) => id);
     const found =
       ids.length > 0 ? await readCandidates(transaction, workspace, rule, ids) : new Map<string, string[]>();
     const proposals = [...found].map(([id, candidates]) =>
@@ -53,7 +53,5 @@ export async function askWhich({ transaction, workspace, run: runId, rule }: Ask
       const parts = [at, ...proposalsSql(workspace, { proposals, withdrawn: [] }, binds)];
       await run(transaction, `WITH ${parts.join(',\n')} SELECT 1 FROM run`, binds.values);
     }
-    if (page.length < PAGE) return;
-    after = lastIn(page).id;
   }
 }

@@ -1,6 +1,6 @@
-import type { Row, TouchedInRun } from '@/core/engine';
+import type { ChangedPage, Row, TouchedInRun } from '@/core/engine';
 import { fieldIn, type Model } from '@/core/model';
-import { parseValue, type Value } from '@/core/values';
+import { lastIn, parseValue, type Value } from '@/core/values';
 import type { Transaction } from 'sequelize';
 import { Binds, quote, run, tableOf } from '@/server/store/sql/sql';
 import { readRows } from '@/server/store/sql/columns';
@@ -28,29 +28,33 @@ export async function touchedInRun(
   transaction: Transaction,
   workspace: LoadedWorkspace,
   { run: runId, type, watched, made, isGoneTold = false, among, after, most }: TouchedQuery,
-): Promise<TouchedInRun[]> {
+): Promise<ChangedPage> {
   const { model, schema } = workspace;
   type Changes = Record<string, [unknown, unknown]>;
   const binds = new Binds();
   const inRun = binds.add(runId, 'bigint');
   const which = made?.(binds);
+  const onward = after === '' ? '' : ` > ${binds.add(after, 'uuid')}`;
+  // Each part is read in the order of an index, as far as the page goes.
+  const page = (id: string) =>
+    `${onward && ` AND ${id}${onward}`}${among ? ` AND ${id} = ANY(${binds.add(among, 'uuid[]')})` : ''} ORDER BY ${id} LIMIT ${most}`;
   const madeSql = which
-    ? `SELECT t.id, NULL::jsonb AS changes, NULL::jsonb AS sources, false AS gone FROM ${tableOf(schema, type)} t ${which.joins}
-      WHERE t.created_run = ${inRun} AND t.deleted_run IS NULL AND (${which.where}) UNION ALL `
+    ? `(SELECT t.id, NULL::jsonb AS changes, NULL::jsonb AS sources, false AS gone FROM ${tableOf(schema, type)} t ${which.joins}
+      WHERE t.created_run = ${inRun} AND t.deleted_run IS NULL AND (${which.where})${page('t.id')}) UNION ALL `
     : '';
   const fields = binds.add(watched, 'text[]');
   const found = await run<{ id: string; changes: Changes | null; sources: object | null; gone: boolean }>(
     transaction,
-    `SELECT id::text, changes, sources, gone FROM (
-        ${madeSql}SELECT record AS id, changes, sources, event = 'deleted' AS gone FROM ${quote(schema)}._ledger
+    `SELECT x.id::text, changes, sources, gone FROM (
+        ${madeSql}(SELECT l.record AS id, changes, sources, event = 'deleted' AS gone FROM ${quote(schema)}._ledger l
           WHERE run = ${inRun} AND type = ${binds.add(type, 'text')}
-            AND (event = 'changed' AND (${fields} IS NULL OR changes ?| ${fields}) OR ${binds.add(isGoneTold, 'boolean')} AND event = 'deleted')
-      ) x WHERE ${among ? `id = ANY(${binds.add(among, 'uuid[]')}) AND ` : ''}id::text > ${binds.add(after, 'text')} ORDER BY id::text LIMIT ${most}`,
+            AND (event = 'changed' AND (${fields} IS NULL OR changes ?| ${fields}) OR ${binds.add(isGoneTold, 'boolean')} AND event = 'deleted')${page('l.record')})
+      ) x ORDER BY x.id LIMIT ${most}`,
     binds.values,
   );
   const ids = found.map(({ id }) => id);
   const rows = new Map((await readRows(transaction, workspace, type, ids)).map((row) => [row.id, row]));
-  return found.flatMap(({ id, changes, sources, gone }): TouchedInRun[] => {
+  const touched = found.flatMap(({ id, changes, sources, gone }): TouchedInRun[] => {
     const now = rows.get(id);
     if (!now || now.deleted !== gone) return [];
     const keys = Object.keys(changes ?? {});
@@ -65,6 +69,7 @@ export async function touchedInRun(
       },
     ];
   });
+  return { touched, next: found.length < most ? null : lastIn(found).id };
 }
 
 function before(model: Model, row: Row, changes: Record<string, [unknown, unknown]>): Row {

@@ -71,6 +71,9 @@ class Work {
   readonly #rule: ReactingCascade;
   readonly #acting = new Set<string>();
   readonly #hasRivals: boolean;
+  /** What takes something may cascade, too: all is worked out on what stood there before anything of it is written. */
+  readonly #isOfItsOwn: boolean;
+  readonly #later: Handed[] = [];
 
   constructor(
     private readonly state: BulkState,
@@ -81,6 +84,7 @@ class Work {
     this.#rule = firstIn(parts);
     this.counts = parts.map(() => 0);
     this.#hasRivals = parts.some((rule) => hasRivals(state.plan.rules, rule));
+    this.#isOfItsOwn = this.#rule.writes.type === this.#rule.source;
   }
 
   *run(): Generator<Need, void, Answer> {
@@ -93,6 +97,7 @@ class Work {
     else if (rule.moment.kind === 'onChange') yield* this.together();
     else yield* this.state.pages(this.query(rule.writes.type), (page) => this.besidePage(page));
     for (const id of this.#acting) this.how.inCircle?.acted.add(id);
+    yield* writeInChunks(this.state, this.#later);
   }
 
   /** Types whose records it acts on when they change, are made or are moved. */
@@ -128,7 +133,7 @@ class Work {
       ...{ model, facts, rule: this.#rule, rowsOf: rowsOver(page) },
       touched: new Map(page.map((entry) => [recordKey(entry), entry])),
       // In a circle all that act do so together, before one of them writes.
-      mostByRow: this.how.inCircle ? null : bounds.mostByRow,
+      mostByRow: this.how.inCircle || this.#isOfItsOwn ? null : bounds.mostByRow,
       ...(acted ? { acted } : {}),
     };
   }
@@ -247,7 +252,9 @@ class Work {
       for (const { handed } of all) inCircle.keep(handed);
       return;
     }
-    yield* writeHanded(all.flatMap(({ handed }) => handed));
+    const found = all.flatMap(({ handed }) => handed);
+    if (this.#isOfItsOwn) this.#later.push(...found);
+    else yield* writeHanded(found);
     all.forEach(({ handed }, at) => {
       this.counts[at]! += handed.length;
     });
@@ -298,8 +305,28 @@ class Work {
   }
 }
 
+/** Writes values on records of one type, which are read first, so many at a time. */
+export function* writeInChunks(
+  { bounds }: BulkState,
+  handed: readonly Handed[],
+): Generator<Need, void, Answer> {
+  for (const chunk of inChunks(handed, bounds.page)) {
+    yield* knowRows(
+      firstIn(chunk).worked.rule.writes.type,
+      chunk.map(({ worked }) => worked.id),
+    );
+    yield* writeHanded(chunk);
+  }
+}
+
+/** Begins a page on which these records are known. */
+export function* knowRows(type: string, ids: readonly string[]): Generator<Need, void, Answer> {
+  yield* askSet<'page'>({ kind: 'page', touched: [] });
+  yield* ask<'records'>({ kind: 'records', set: rowSet(type, ids) });
+}
+
 /** Writes values on records that are known. */
-export function* writeHanded(handed: readonly Handed[]): Generator<Need, void, Answer> {
+function* writeHanded(handed: readonly Handed[]): Generator<Need, void, Answer> {
   if (handed.length === 0) return;
   const writes = handed.map(({ worked: { rule, id, before, after }, causes }): Write => ({
     ...{ kind: 'edit', type: rule.writes.type, id, wave: 1, events: [] },

@@ -15,7 +15,7 @@ import { reactionFails } from '@/core/engine/edits/write-precedence';
 import { endless, MOST_ROUNDS } from '@/core/engine/run/field-rules';
 import { LastRows } from '@/core/engine/run/last-rows';
 import type { Circle } from '@/core/engine/run/schedule';
-import { BulkCascades, type Handed, writeHanded } from './bulk-cascade';
+import { BulkCascades, type Handed, knowRows, writeInChunks } from './bulk-cascade';
 import { BulkRefused, type BulkState, inChunks, rowsOver } from './bulk-state';
 import { isReachedByTypes } from './reached-types';
 
@@ -60,7 +60,7 @@ export class BulkCircle {
       if (written === 0) break;
     }
     for (const chunk of inChunks(this.#rows.writes(), this.state.bounds.page)) {
-      yield* this.know(
+      yield* knowRows(
         firstIn(chunk).type,
         chunk.map(({ id }) => id),
       );
@@ -136,13 +136,7 @@ export class BulkCircle {
       ? new Set(yield* askSet<'entered'>({ kind: 'entered', rule }))
       : new Set<string>();
     const wanted = handed.filter(({ worked }) => !isRollUp || this.mayWrite(worked, entered));
-    for (const chunk of inChunks(wanted, this.state.bounds.page)) {
-      yield* this.know(
-        rule.writes.type,
-        chunk.map(({ worked }) => worked.id),
-      );
-      yield* writeHanded(chunk);
-    }
+    yield* writeInChunks(this.state, wanted);
     const counts = new Map<CompiledRule, number>();
     for (const { worked } of wanted) counts.set(worked.rule, (counts.get(worked.rule) ?? 0) + 1);
     for (const [one, records] of counts) this.wrote(one, records);
@@ -156,12 +150,6 @@ export class BulkCircle {
     if (!isReacting(rule) || row === undefined || writtenAt(rule.map, rule.whenNone, row) === undefined)
       return false;
     return this.state.writePrecedence.held(worked).after === worked.after;
-  }
-
-  /** They are known to the driver. */
-  private *know(type: string, ids: readonly string[]): Generator<Need, void, Answer> {
-    yield* askSet<'page'>({ kind: 'page', touched: [] });
-    yield* ask<'records'>({ kind: 'records', set: rowSet(type, ids) });
   }
 
   private *failed(rule: CompiledRule, id: string): Generator<Need, BulkRefused, Answer> {

@@ -13,7 +13,6 @@ export {
   type Outcome,
 } from './convert';
 export { convertStored, isConverted, kindsInto, type Converted, type Replaced } from './convert-stored';
-export { median, standardDeviation } from './statistics';
 export { measured, unitOf, unitsDivided, unitsMultiplied } from './units';
 export { CURRENCIES, currenciesIn, currencyPlaces, isCurrency } from './currencies';
 export {
@@ -21,8 +20,10 @@ export {
   divide,
   DIVISION_PLACES,
   isInRange,
+  median,
   round,
   squareRoot,
+  standardDeviation,
   WHOLE_DIGITS,
   type Limits,
   type Rounding,

@@ -70,7 +70,7 @@ const OTHER_AGGREGATES: Partial<Record<Aggregate, readonly Aggregate[]>> = {
   count: ['countDistinct'],
   countDistinct: ['count'],
   sum: ['average', 'maximum', 'minimum'],
-  average: ['sum', 'median', 'maximum', 'minimum'],
+  average: ['sum', 'maximum', 'minimum'],
   median: ['average', 'maximum', 'minimum'],
   deviation: ['range', 'average'],
   minimum: ['maximum', 'average'],

@@ -191,7 +191,7 @@ const OTHERWISE: Record<Gather['aggregate'], readonly Gather['aggregate'][]> = {
   count: ['countDistinct'],
   countDistinct: ['count'],
   sum: ['average', 'maximum'],
-  average: ['sum', 'median', 'maximum'],
+  average: ['sum', 'maximum'],
   median: ['average', 'maximum'],
   deviation: ['average', 'maximum'],
   minimum: ['maximum'],

@@ -66,6 +66,9 @@ test('all that is kept of a person is given out; taken out, they are nobody that
   // What somebody wrote into a record stays the workspace's own.
   const [house] = await query(`SELECT title FROM "${fresh.schema}".institution`);
   expect(house).toEqual({ title: `House of ${NAME}` });
-  const { events } = await securityEvents(null, 1);
-  expect(events[0]).toMatchObject({ kind: 'personForgotten', person: 'A person', by: TESTER.name });
+  // Other tests of this installation add theirs meanwhile.
+  const { events } = await securityEvents(null, 50);
+  expect(events.find(({ kind }) => kind === 'personForgotten')).toMatchObject({
+    ...{ person: 'A person', by: TESTER.name },
+  });
 });

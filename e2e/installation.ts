@@ -25,13 +25,18 @@ async function inCluster(text: string): Promise<void> {
   await client.end();
 }
 
-export const freePort = (): Promise<number> =>
-  new Promise((resolve) => {
-    const server = createServer().listen(0, '127.0.0.1', () => {
-      const { port } = server.address() as { port: number };
-      server.close(() => resolve(port));
+export async function freePort(): Promise<number> {
+  // Not among those that the system gives to connections by itself: one of them might take it before the server does.
+  for (;;) {
+    const port = 20_000 + Math.floor(Math.random() * 10_000);
+    const isFree = await new Promise<boolean>((resolve) => {
+      const server = createServer()
+        .once('error', () => resolve(false))
+        .listen(port, '127.0.0.1', () => server.close(() => resolve(true)));
     });
-  });
+    if (isFree) return port;
+  }
+}
 
 export const program = (file: string) => ['--import', 'tsx', `src/${file}.ts`];
 
@@ -63,8 +68,11 @@ export async function serve(env: NodeJS.ProcessEnv, base: string, database: stri
   const server: ChildProcess = spawn(process.execPath, program('serve'), {
     ...{ env, stdio: ['ignore', 'pipe', 'inherit'] },
   });
-  const secret = await new Promise<string>((resolve) => {
+  const ended = new Promise<void>((resolve) => server.once('exit', () => resolve()));
+  const secret = await new Promise<string>((resolve, reject) => {
     let told = '';
+    // Otherwise its tests would wait for what it never says.
+    void ended.then(() => reject(new Error(`The server ended before it said where to begin: ${told}`)));
     server.stdout!.on('data', (piece: Buffer) => {
       told += piece.toString();
       const found = /\/welcome#([\w-]{43})\n/.exec(told);
@@ -72,7 +80,6 @@ export async function serve(env: NodeJS.ProcessEnv, base: string, database: stri
     });
   });
   const stop = async () => {
-    const ended = new Promise((resolve) => server.once('exit', resolve));
     server.kill();
     await ended;
     await inCluster(`DROP DATABASE ${database} WITH (FORCE)`);

@@ -1,7 +1,7 @@
 import { typeUp } from '@/core/model';
 import { hasRivals, type ReactingCascade, reachOf } from '@/core/rules';
 import { firstIn, isError, valueAt, writeCount } from '@/core/values';
-import { bulkAssignment, firedIn, recipientsFrom } from '@/core/engine/cascade/cascade-firing';
+import { bulkAssignment, firedIn, followingOf, recipientsFrom } from '@/core/engine/cascade/cascade-firing';
 import type { CascadeInput, CascadeSource, Recipients } from '@/core/engine/cascade/cascade-input';
 import { alongUpTo, walkRoute } from '@/core/engine/cascade/cascade-reach';
 import { recipientsOf, runCascade } from '@/core/engine/cascade/cascade-run';
@@ -18,11 +18,9 @@ import {
 } from '@/core/engine/driver/need';
 import { type CellRef, recordKey } from '@/core/engine/driver/record';
 import type { ChangedQuery } from '@/core/engine/driver/set-need';
-import { titleOf } from '@/core/engine/edits/apply-edits';
-import { reactionFails, type WritePrecedence } from '@/core/engine/edits/write-precedence';
+import type { WritePrecedence } from '@/core/engine/edits/write-precedence';
 import type { Touched } from '@/core/engine/driver/record';
-import { followingOf } from '@/core/engine/cascade/cascade-firing';
-import { BulkRefused, type BulkState, inChunks, rowsOver } from './bulk-state';
+import { BulkRefused, type BulkState, inChunks, reactionRefused, rowsOver } from './bulk-state';
 
 /** What one part of a rule writes on a record. */
 export interface Handed {
@@ -243,7 +241,13 @@ class Work {
     const all: { readonly rule: ReactingCascade; readonly handed: readonly Handed[] }[] = [];
     for (const rule of this.parts) {
       const found = yield* runCascade({ ...input, rule }, recipients, this.precedence(rule));
-      if (found.failed) throw yield* this.failed(input, rule, rule.writes.type, found.failed.id);
+      if (found.failed)
+        throw yield* reactionRefused(
+          this.state,
+          rule,
+          { type: rule.writes.type, id: found.failed.id },
+          input.rowsOf,
+        );
       const handed = found.changed.map((worked) => ({ worked, causes: found.causes.get(worked.id) ?? [] }));
       all.push({ rule, handed });
     }
@@ -278,7 +282,8 @@ class Work {
     const parts: BulkAssignment[] = [];
     for (const rule of this.parts) {
       const given = yield* bulkAssignment({ ...input, rule }, pairs);
-      if ('failed' in given) throw yield* this.failed(input, rule, rule.source, given.failed);
+      if ('failed' in given)
+        throw yield* reactionRefused(this.state, rule, { type: rule.source, id: given.failed }, input.rowsOf);
       const outranked = this.#hasRivals ? this.state.writePrecedence.takenIn(rule) : [];
       parts.push({ rule, given, except: [...valueAt(this.entered, rule), ...outranked] });
     }
@@ -291,17 +296,6 @@ class Work {
     taken.forEach((ids, at) => {
       for (const id of ids) this.state.writePrecedence.writes(this.parts[at]!, id);
     });
-  }
-
-  private *failed(
-    { rowsOf, model }: CascadeInput,
-    rule: ReactingCascade,
-    type: string,
-    id: string,
-  ): Generator<Need, BulkRefused, Answer> {
-    const row = (yield* rowsOf(type, [id])).get(id);
-    const message = reactionFails(rule, row ? titleOf(model, row) : id);
-    return new BulkRefused({ code: 'rule.reaction', index: 0, message, data: { rule: rule.id, id } });
   }
 }
 

@@ -10,13 +10,11 @@ import {
   type WorkedOut,
 } from '@/core/engine/driver/need';
 import { sameOutcome } from '@/core/engine/driver/record';
-import { titleOf } from '@/core/engine/edits/apply-edits';
-import { reactionFails } from '@/core/engine/edits/write-precedence';
 import { endless, MOST_ROUNDS } from '@/core/engine/run/field-rules';
 import { LastRows } from '@/core/engine/run/last-rows';
 import type { Circle } from '@/core/engine/run/schedule';
 import { BulkCascades, type Handed, knowRows, writeInChunks } from './bulk-cascade';
-import { BulkRefused, type BulkState, inChunks, rowsOver } from './bulk-state';
+import { BulkRefused, type BulkState, inChunks, reactionRefused } from './bulk-state';
 import { isReachedByTypes } from './reached-types';
 
 /**
@@ -122,7 +120,7 @@ export class BulkCircle {
       for (const worked of changed) {
         const { id, row, before, after } = worked;
         if (row !== undefined) this.#rows.set(rule, id, row);
-        if (isError(after) && !isError(before)) throw yield* this.failed(rule, id);
+        if (isError(after) && !isError(before)) throw yield* reactionRefused(this.state, rule, { type, id });
         if (acted.has(id) || sameOutcome(before, after)) continue;
         acted.add(id);
         keep([{ worked, causes: [{ type, id, field }] }]);
@@ -150,11 +148,5 @@ export class BulkCircle {
     if (!isReacting(rule) || row === undefined || writtenAt(rule.map, rule.whenNone, row) === undefined)
       return false;
     return this.state.writePrecedence.held(worked).after === worked.after;
-  }
-
-  private *failed(rule: CompiledRule, id: string): Generator<Need, BulkRefused, Answer> {
-    const row = (yield* rowsOver([])(rule.writes.type, [id])).get(id);
-    const message = reactionFails(rule, row ? titleOf(this.state.model, row) : id);
-    return new BulkRefused({ code: 'rule.reaction', index: 0, message, data: { rule: rule.id, id } });
   }
 }

@@ -6,11 +6,11 @@ import { type Bounds, BOUNDS } from '@/core/engine/reach/bounds';
 import { isReachedByTypes } from './reached-types';
 import { itemAt, valueAt } from '@/core/values';
 import { ask, type Answer, askSet, type Need, rowSet } from '@/core/engine/driver/need';
-import { recordKey, type Row } from '@/core/engine/driver/record';
+import { recordKey, type RecordRef, type Row, type Touched } from '@/core/engine/driver/record';
 import type { ChangedQuery, SetAnswers, TouchedInRun } from '@/core/engine/driver/set-need';
+import { titleOf } from '@/core/engine/edits/apply-edits';
 import type { EditProblem } from '@/core/engine/edits/types';
-import type { WritePrecedence } from '@/core/engine/edits/write-precedence';
-import type { Touched } from '@/core/engine/driver/record';
+import { reactionFails, type WritePrecedence } from '@/core/engine/edits/write-precedence';
 import type { RowsOf } from '@/core/engine/reach/route-reader';
 
 /** What a rule did in a run over many. */
@@ -143,6 +143,18 @@ export function rowsOver(touched: Iterable<Touched>): RowsOf {
       }),
     );
   };
+}
+
+/** An error in a rule that reacts undoes the run, by the name of the record. */
+export function* reactionRefused(
+  { model }: Pick<BulkState, 'model'>,
+  rule: CompiledRule,
+  { type, id }: RecordRef,
+  rowsOf: RowsOf = rowsOver([]),
+): Generator<Need, BulkRefused, Answer> {
+  const row = (yield* rowsOf(type, [id])).get(id);
+  const message = reactionFails(rule, row ? titleOf(model, row) : id);
+  return new BulkRefused({ code: 'rule.reaction', index: 0, message, data: { rule: rule.id, id } });
 }
 
 /** So many at a time. */

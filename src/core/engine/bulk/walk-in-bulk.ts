@@ -1,4 +1,4 @@
-import { firstIn, itemAt } from '@/core/values';
+import { firstIn } from '@/core/values';
 import {
   asksWhich,
   type CompiledCreate,
@@ -139,8 +139,9 @@ class BulkWalk {
     const made = yield* bulkCreate(this.state, { rule, newId, ...(from ? { from } : {}) });
     // It may have written on both sides whatever it made.
     this.state.touched.add(rule.writes.type).add(rule.makes);
-    if (made > 0) this.state.appeared.add(rule.makes);
-    if (made > 0) this.state.add(rule, made);
+    if (made === 0) return;
+    this.state.appeared.add(rule.makes);
+    this.state.add(rule, made);
   }
 
   private *stage(stage: readonly CompiledRule[]): Generator<Need, void, Answer> {
@@ -236,7 +237,7 @@ class BulkWalk {
     });
     if (rival) for (const id of taken) this.state.writePrecedence.writes(rival, id);
     this.state.wrote(rules, counts);
-    return counts.reduce((sum, _, at) => sum + itemAt(counts, at), 0);
+    return counts.reduce((sum, count) => sum + count, 0);
   }
 }
 

@@ -1,7 +1,6 @@
 import { valueAt, firstIn, itemAt, writeCount } from '@/core/values';
 import {
   type AnyCompiled,
-  competeForField,
   type ReactingCascade,
   type CompiledRule,
   isAskedBy,
@@ -82,7 +81,6 @@ export class BulkWrites {
     counts: readonly number[],
   ): Generator<Need, void, Answer> {
     const { type } = firstIn(rules).writes;
-    this.state.setWriters.push(...rules);
     for (const [at, rule] of rules.entries()) {
       const records = itemAt(counts, at);
       if (records === 0) continue;
@@ -109,13 +107,9 @@ export class BulkWrites {
   }
 
   tooManyInTurn(rule: AnyCompiled): EditProblem {
-    const rival = this.state.setWriters.find((other) => competeForField(other, rule));
-    const written = this.state.many.find((one) => readsField(rule, one) || one.rule === rival?.id);
+    const written = this.state.many.find((one) => readsField(rule, one));
     const records = written ? `${writeCount(written.records)} records` : 'many records';
-    const why = rival
-      ? `of which it would have to be told one by one where “${rival.name}” comes before “${rule.name}”`
-      : `from which “${rule.name}” would have to cascade, or make records, in turn`;
-    const message = `This would change ${records} at once, ${why}. Nothing was saved; pause that rule, or change fewer records.`;
+    const message = `This would change ${records} at once, from which “${rule.name}” would have to be worked out in turn. Nothing was saved; pause that rule, or change fewer records.`;
     return { code: CONTINUE_IN_BULK, index: 0, message, data: { rule: rule.id } };
   }
 }

@@ -1,5 +1,4 @@
 import {
-  competeForField,
   asksWhich,
   type ReactingCascade,
   type CompiledLinked,
@@ -54,12 +53,11 @@ export class FieldRules extends WorkingOut {
     /** It was worked out in this run already: nothing can be told by difference. */
     isAgain = false,
   ): Generator<Need, EditProblem | null, Answer> {
-    const outranked = stage.find((rule) =>
-      this.state.setWriters.some((other) => competeForField(other, rule)),
-    );
-    if (outranked && this.isReachedAtAll(outranked, fill)) return this.sets.tooManyInTurn(outranked);
     const many = this.state.many.length > 0 ? stage.filter((rule) => this.sets.readsMany(rule)) : [];
-    if (many.some(isReactingCascade)) return this.sets.tooManyInTurn(firstIn(many));
+    // Of what reacts by precedence a run over many tells on which records it wrote.
+    const isLeft = (rule: CompiledRule) =>
+      isReactingCascade(rule) || this.state.leaving?.hasRivals(rule) === true;
+    if (many.some(isLeft)) return this.sets.tooManyInTurn(firstIn(many));
     if (many.length > 0) {
       const problem = yield* this.sets.fillMany(many);
       if (problem) return problem;

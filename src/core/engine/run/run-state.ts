@@ -70,8 +70,6 @@ export class RunState {
   /** Why what was entered can't stand. */
   claimed: EditProblem | null = null;
   readonly many: WrittenMany[] = [];
-  /** The rules that wrote as a set, whatever they changed. */
-  readonly setWriters: CompiledRule[] = [];
   readonly proposals: Proposed[] = [];
   readonly withdrawn: Withdrawn[] = [];
   readonly lapsed: Lapsed[] = [];

@@ -100,6 +100,33 @@ test('a roll-up that reacts and a cascade to thousands go by precedence, too', a
   await sound();
 });
 
+test('a roll-up that is filled after thousands took a value comes before a cascade, where its precedence says so', async () => {
+  const closes: Rule = ruleOf(
+    rollUp({
+      ...{ type: 'exhibition', target: 'phase', aggregate: 'any', precedence: 1 },
+      route: [down('loan', 'exhibition')],
+      value: {
+        ...{ kind: 'compare', operator: '=', left: fieldOf('coordinator') },
+        right: { kind: 'constant', value: 'Zoe' },
+      },
+      whenNone: null,
+      map: { rows: [{ operator: '=', than: true, writes: 'closed' }], otherwise: { kind: 'asItIs' } },
+    }),
+    8,
+    'Closes',
+  );
+  const opens = cascade({
+    ...{ type: 'exhibition', route: [], precedence: 2 },
+    assignments: [fixed('phase', 'open')],
+    moment: when({ kind: 'changed', field: 'coordinator' }),
+  });
+  await begin([...numbered([CASCADES.coordinator, opens]), closes]);
+  await save(edit('exhibition', silk, { coordinator: 'Zoe' }));
+  expect(await spread('loan', 'coordinator')).toEqual({ Zoe: MANY });
+  expect(await spread('exhibition', 'phase')).toEqual({ closed: 1, planned: 1 });
+  await sound();
+});
+
 test('all the way down to thousands it is asked first; each takes from the nearest above, and it is undone as a set', async () => {
   const beneath = (at: number) => (at === 0 ? null : at === 1 ? idOf(0) : idOf(at % 2 === 0 ? 0 : 1));
   const rows = Array.from({ length: MANY }, (_, at) =>

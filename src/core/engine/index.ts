@@ -3,9 +3,6 @@ export { affectedTargets } from './reach/affected';
 export { type Touched } from './driver/record';
 export { type Entry, type Edit, type EditProblem, type WireEdit } from './edits/types';
 export { titleOf } from './edits/apply-edits';
-export { runCascade, recipientsOf } from './cascade/cascade-run';
-export { type CascadeInput } from './cascade/cascade-input';
-export { bulkAssignment } from './cascade/cascade-firing';
 export { walkRoute } from './cascade/cascade-reach';
 export { type RowsOf, RouteReader } from './reach/route-reader';
 export { readEdits, type ReadEdits, defaultsOf } from './edits/read-edits';
@@ -69,7 +66,7 @@ export {
   type Ripple,
   type Withdrawn,
 } from './driver/ripple';
-export { walkInBulk, mayActOnStanding, type BulkInput, type Filling } from './bulk/walk-in-bulk';
+export { walkInBulk, mayActOnStanding, type BulkInput } from './bulk/walk-in-bulk';
 export { type Filled } from './bulk/bulk-state';
 export { type Bounds, BOUNDS } from './reach/bounds';
 export {
@@ -83,12 +80,3 @@ export {
 } from './driver/set-need';
 export { makingOf } from './create/create-run';
 export { type TurnedMaker } from './create/making';
-export {
-  type Circle,
-  isCircle,
-  isStage,
-  quietStepsOf,
-  stagesOf,
-  scheduleOf,
-  type ScheduleStep,
-} from './run/schedule';

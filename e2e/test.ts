@@ -1,11 +1,25 @@
 import { idInFile } from './files';
-import { type BrowserContext, expect, test as base } from '@playwright/test';
+import { type BrowserContext, expect, type Page, test as base } from '@playwright/test';
 import { idIn, wrongIn } from '@/server/testing/held-answers';
 
 /** The ports of the servers; each worker has one to itself, over a database of its own. */
 export const PORTS: readonly string[] = (process.env.E2E_PORTS ?? '4412').split(',');
 
 export const addressOf = (worker: number): string => `http://127.0.0.1:${PORTS[worker % PORTS.length]}`;
+
+/** On a busy machine a page is seen well before it listens: what goes to a page of the application goes on once it does. */
+function waitUntilHeard(page: Page): void {
+  const goTo = page.goto.bind(page);
+  page.goto = async (...way) => {
+    const response = await goTo(...way);
+    await page.waitForFunction(
+      () =>
+        document.querySelector('script[src*="/_next/"]') === null ||
+        document.documentElement.dataset.listens !== undefined,
+    );
+    return response;
+  };
+}
 
 export const test = base.extend<object, { readonly shared: BrowserContext }>({
   /** One for all tests of a worker: what the application is made of is loaded once, as by somebody who uses it all day. */
@@ -52,6 +66,7 @@ export const test = base.extend<object, { readonly shared: BrowserContext }>({
     });
     // Files for people are held to the same: none of them shows an id.
     page.on('download', (download) => reading.push(idInFile(download).catch(() => null)));
+    waitUntilHeard(page);
     await provide(page);
     const wrong = (await Promise.all(reading)).filter((found) => found !== null);
     const shown = page.isClosed()

@@ -3,7 +3,7 @@
 import { AntdRegistry } from '@ant-design/nextjs-registry';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { App, ConfigProvider } from 'antd';
-import { type ReactNode, useState } from 'react';
+import { type ReactNode, useEffect, useState } from 'react';
 import { ApiProblem, isAway } from '@/ui/api/problem';
 import { useReducedMotion } from '@/ui/kit/hooks/use-reduced-motion';
 import { ANTD_THEME, STILL_THEME } from '@/ui/theme/antd-theme';
@@ -42,6 +42,11 @@ export function WorkspaceProviders({ children }: { children: ReactNode }) {
   );
 }
 
+/** A page is seen before its script has come; what drives it from outside knows by this mark that presses and keys are heard. */
+const saysThatItListens = (): void => {
+  document.documentElement.dataset.listens = '';
+};
+
 interface ProvidersProps {
   readonly session: SessionAnswer;
   readonly children: ReactNode;
@@ -51,6 +56,7 @@ interface ProvidersProps {
 export function Providers({ session, children }: ProvidersProps) {
   const [client] = useState(makeClient);
   const theme = useReducedMotion() ? STILL_THEME : ANTD_THEME;
+  useEffect(saysThatItListens, []);
   return (
     <AntdRegistry>
       <ConfigProvider theme={theme} componentSize="middle" wave={{ disabled: true }}>

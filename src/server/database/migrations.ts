@@ -816,4 +816,16 @@ export const WORKSPACE: readonly MigrationStep[] = [
       CREATE INDEX _approval_waiting ON _approval (asked_at) WHERE state = 'waiting';
       CREATE INDEX _approval_decided ON _approval (decided_at) WHERE state <> 'waiting';`,
   },
+  {
+    name: '026-saves-in-one-statement',
+    sql: `
+      -- As begin_save, for a statement that does all of a save: it waits for nobody, and answers no row where it would have to.
+      CREATE FUNCTION _begin_save_at_once() RETURNS TABLE (epoch bigint) LANGUAGE plpgsql VOLATILE AS $$
+      BEGIN
+        IF pg_try_advisory_xact_lock_shared(4410, :workspace) THEN
+          RETURN QUERY SELECT s.epoch FROM _state s;
+        END IF;
+      END $$;
+      ALTER FUNCTION _begin_save_at_once() SET search_path FROM CURRENT;`,
+  },
 ];

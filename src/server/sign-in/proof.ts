@@ -22,10 +22,10 @@ export class NoLongerSo extends Error {
   }
 }
 
-/** In SQL, to be asked along with something else by the values of `proofOf`: a boolean. */
-export const stillSignedIn = ({ by }: Proof): string =>
-  `EXISTS (SELECT FROM public.${by} k JOIN public.person p ON p.id = k.person WHERE k.id = $1 AND p.rights_changed = $2::timestamptz)`;
-export const proofOf = ({ id, since }: Proof): readonly unknown[] => [id, since];
+/** In SQL, to be asked along with something else by the values of `proofOf`, which stand at these places: a boolean. */
+export const stillSignedIn = ({ by }: Proof, [id, since]: readonly [string, string] = ['$1', '$2']): string =>
+  `EXISTS (SELECT FROM public.${by} k JOIN public.person p ON p.id = k.person WHERE k.id = ${id} AND p.rights_changed = ${since}::timestamptz)`;
+export const proofOf = ({ id, since }: Proof): readonly [Buffer, string] => [id, since];
 
 /** Whether somebody is still signed in, and may what they could. */
 export async function isStill(proof: Proof): Promise<boolean> {

@@ -1,24 +1,18 @@
 import { certain, firstIn, writeCount } from '@/core/values';
 import {
   type Claim,
-  MemoryStore,
   propagate,
   type ReadEdits,
   readEdits,
-  recordKey,
-  type RecordRef,
   type Continuation,
   type Ripple,
-  type Row,
   runWith,
   type WireEdit,
 } from '@/core/engine';
 import { type StepDown, typeIn } from '@/core/model';
 import type { RunContext } from '@/core/expression';
 import { type CompiledRule, isCreate, isReactingCascade } from '@/core/rules';
-import { rippleView, type RippleView } from '@/core/verify';
-import { type SavedRun } from '@/core/api';
-import type { Transaction } from 'sequelize';
+import { type RippleView } from '@/core/verify';
 import { v7 as newId } from 'uuid';
 import { refuse, Refusal } from '@/server/refusal';
 import { boundsNow } from '@/server/store/session/bounds';
@@ -30,42 +24,27 @@ import { recomputeAfter, type RecomputeInput } from '@/server/store/bulk/recompu
 import { membersSql } from '@/server/store/rule-sql/route-joins';
 import { unknownPerson } from '@/server/queries/workspaces/people';
 import { refuseEdits } from './refuse-edits';
+import type { Saved, SaveInput } from './save';
+import { saveAsSeen } from './save-as-seen';
+import { namedIn, ripplesView } from './told-ripple';
+import { isClash } from '@/server/store/session/conflicts';
 import { runContextNow } from '@/server/store/write/run-context';
 import { run } from '@/server/store/sql/sql';
 import { type Attempt, inSave, inSnapshot, NeedsExclusiveLock } from '@/server/store/session/transactions';
 
-export interface SaveInput {
-  readonly workspace: string;
-  /** `null`: Oikon itself. */
-  readonly person: string | null;
-  readonly edits: readonly WireEdit[];
-  readonly note?: string;
-  /** Where so many records would follow that they are written as a set, it is refused with their number, so that a person decides (`save.many`). */
-  readonly asksWhereMany?: boolean;
-  /** What is checked before it and kept after it, in the same transaction. */
-  readonly along?: {
-    readonly before: (transaction: Transaction, workspace: LoadedWorkspace) => Promise<void>;
-    readonly after: (
-      transaction: Transaction,
-      workspace: LoadedWorkspace,
-      run: string | null,
-    ) => Promise<unknown>;
-  };
-}
-
-export interface Saved extends SavedRun {
-  /** Ids of the edited records, in the order of the edits. */
-  readonly ids: readonly string[];
-}
-
 /** Saves edits and all that follows from them as one run: all of it or nothing. */
 export async function saveEdits(input: SaveInput): Promise<Saved> {
+  return (await saveAsSeen(input)) ?? saveLooking(input);
+}
+
+/** Looks at the records first, and locks them. */
+async function saveLooking(input: SaveInput): Promise<Saved> {
   let learnt: readonly Claim[] = [];
   const isRetry = (error: unknown): boolean => {
     if (error instanceof LockOrderMissed) learnt = error.claims;
-    return error instanceof LockOrderMissed || error instanceof GuessedWrong || isClashOfIds(error);
+    return error instanceof LockOrderMissed || error instanceof GuessedWrong || isClash(error);
   };
-  const { run, read, ripple, driver } = await inSave(
+  const { run, read, ripple, driver, isAllItsOwn } = await inSave(
     input.workspace,
     isRetry,
     async (attempt) => {
@@ -80,7 +59,7 @@ export async function saveEdits(input: SaveInput): Promise<Saved> {
   ).catch(async (error: unknown) => {
     throw error instanceof NeedsExclusiveLock ? await manyRefused(input.workspace, error) : error;
   });
-  driver.remember();
+  driver.remember(isAllItsOwn);
   return { run, ids: read.ok ? read.edits.map((edit) => edit.id) : [], ripple: certain(ripple) };
 }
 
@@ -128,6 +107,8 @@ interface Ready {
   /** The run's number, once it is written. */
   run: string | null;
   ripple: RippleView | null;
+  /** Nothing was written but by its driver. */
+  isAllItsOwn: boolean;
   readonly along: SaveInput['along'];
 }
 
@@ -143,12 +124,10 @@ function makeReady({ workspace, transaction, isAlone, begun }: Attempt, input: S
     isPersonKnown: input.person === null || people.has(input.person),
     run: null,
     ripple: null,
+    isAllItsOwn: input.along === undefined,
     along: input.along,
   };
 }
-
-/** Two runs made a record with the same id at once: tried again, the second finds the first’s and is refused by name. */
-const isClashOfIds = (error: unknown): boolean => (error as { code?: string }).code === '23505';
 
 async function saveOnce(
   { workspace, transaction, isAlone, begun, last, meanwhile }: Attempt,
@@ -181,6 +160,7 @@ async function saveOnce(
   const named = await driver.rowsOf(namedIn(workspace, outcome.ripple));
   let { ripple } = outcome;
   if (outcome.rest) {
+    ready.isAllItsOwn = false;
     ready.run = await driver.finish();
     ripple = await goOn({ workspace, transaction, run: certain(ready.run) }, ripple, outcome.rest);
     if (along) await along.after(transaction, workspace, ready.run);
@@ -188,7 +168,7 @@ async function saveOnce(
     ready.run = await driver.finish();
     await along.after(transaction, workspace, ready.run);
   } else last(async () => void (ready.run = await driver.finish()));
-  meanwhile(() => void (ready.ripple = viewOf(workspace, named, ripple)));
+  meanwhile(() => void (ready.ripple = ripplesView(workspace, named, ripple)));
 }
 
 /** Works out what follows from so many records that they were written as a set, as after an import; it is told by numbers. */
@@ -214,26 +194,3 @@ const enteredIn =
     const ids = writePrecedence.enteredIn(ref);
     return ids.length > 0 ? `SELECT unnest(${binds.add(ids, 'uuid[]')})` : null;
   };
-
-/** The ripple in words, with the titles of all records that it names. */
-function viewOf({ model, plan, people }: LoadedWorkspace, named: readonly Row[], ripple: Ripple): RippleView {
-  const store = new MemoryStore(model, true);
-  for (const row of named) store.put(row);
-  return rippleView({ model, plan, store, names: Object.fromEntries(people) }, ripple);
-}
-
-/** The records that a ripple names: those that change, their causes, and what their links name. */
-function namedIn({ model }: LoadedWorkspace, ripple: Ripple): RecordRef[] {
-  const refs = new Map<string, RecordRef>();
-  const add = (ref: RecordRef) => refs.set(recordKey(ref), { type: ref.type, id: ref.id });
-  for (const entry of [...ripple.events, ...ripple.changes]) [entry, ...entry.causes].forEach(add);
-  ripple.overruled.forEach(add);
-  ripple.lapsed.forEach(add);
-  for (const { type, ids } of ripple.later) add({ type, id: firstIn(ids) });
-  for (const { type, field, before, after } of ripple.changes) {
-    const value = model.field(type, field)?.type;
-    if (value?.kind !== 'link') continue;
-    for (const id of [before, after]) if (typeof id === 'string') add({ type: value.target, id });
-  }
-  return [...refs.values()];
-}

@@ -145,7 +145,7 @@ async function makeEarlier(transaction: Transaction, schema: string): Promise<vo
     transaction,
     `DROP TRIGGER _live_noted ON _rule;
      DROP TRIGGER _day_noted ON _state;
-     DROP FUNCTION _note_live, _note_day;
+     DROP FUNCTION _note_live, _note_day, _begin_save_at_once;
      DROP TABLE _live_span, _settled_day, _approval;
      ALTER TABLE _rule DROP COLUMN is_named, DROP COLUMN tags;
      DROP TABLE _unfinished_rule;

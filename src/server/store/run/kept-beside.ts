@@ -1,45 +1,47 @@
-import { type Answers, cellKey, type Need, type Write } from '@/core/engine';
-import { type Accumulator } from '@/core/rules';
+import { type Answers, type Need, recordKey, type RecordRef, type Write } from '@/core/engine';
+import { type Beside, NOTHING_BESIDE } from '@/server/store/session/row-cache';
 
-/** What is kept beside the values of the records that a run has locked. */
+/** What is kept beside the values of the records that a run has locked, or writes. */
 export class KeptBeside {
-  /** By cell. */
-  readonly #accumulators = new Map<string, Accumulator>();
-  /** Which child leads, by cell, as far as that is known. */
-  readonly #leaders = new Map<string, string>();
+  readonly #of = new Map<string, Beside>();
 
-  know(
-    accumulators: Iterable<readonly [string, Accumulator]>,
-    leaders: Iterable<readonly [string, string]>,
-  ): void {
-    for (const [key, accumulator] of accumulators) this.#accumulators.set(key, accumulator);
-    for (const [cell, leader] of leaders) this.#leaders.set(cell, leader);
+  know(ref: RecordRef, beside: Beside): void {
+    this.#of.set(recordKey(ref), beside);
+  }
+
+  of(ref: RecordRef): Beside {
+    return this.#of.get(recordKey(ref)) ?? NOTHING_BESIDE;
   }
 
   /** What a write leaves. */
   note(write: Write): void {
-    for (const { field, leader } of write.leaders ?? []) {
-      const cell = cellKey({ ...write, field });
-      if (leader === null) this.#leaders.delete(cell);
-      else this.#leaders.set(cell, leader);
-    }
-    for (const { field, accumulator } of write.accumulators ?? [])
-      this.#accumulators.set(cellKey({ ...write, field }), accumulator);
+    const { accumulators = [], leaders = [] } = write;
+    if (accumulators.length + leaders.length === 0) return;
+    const known = this.of(write);
+    const led = new Map(known.leaders);
+    for (const { field, leader } of leaders)
+      if (leader === null) led.delete(field);
+      else led.set(field, leader);
+    const kept = new Map(known.accumulators);
+    for (const { field, accumulator } of accumulators) kept.set(field, accumulator);
+    this.know(write, { accumulators: kept, leaders: led });
   }
 
   accumulators({ rule, targets }: Extract<Need, { kind: 'accumulators' }>): Answers['accumulators'] {
+    const { type, field } = rule.writes;
     return new Map(
       targets.ids.flatMap((id) => {
-        const kept = this.#accumulators.get(cellKey({ ...rule.writes, id }));
+        const kept = this.of({ type, id }).accumulators.get(field);
         return kept ? [[id, kept] as const] : [];
       }),
     );
   }
 
   leaders({ rule, targets }: Extract<Need, { kind: 'leaders' }>): Answers['leaders'] {
+    const { type, field } = rule.writes;
     return new Map(
       targets.ids.flatMap((id) => {
-        const leader = this.#leaders.get(cellKey({ ...rule.writes, id }));
+        const leader = this.of({ type, id }).leaders.get(field);
         return leader ? [[id, leader] as const] : [];
       }),
     );

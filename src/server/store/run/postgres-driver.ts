@@ -11,12 +11,11 @@ import {
   type Row,
   rowSet,
   sameRow,
-  writtenRow,
 } from '@/core/engine';
 import { type CompiledRule } from '@/core/rules';
 import { compareText, unreachable, valueAt, firstIn } from '@/core/values';
 import { type Transaction } from 'sequelize';
-import { cacheRows } from '@/server/store/session/row-cache';
+import { cacheSeen } from '@/server/store/session/row-cache';
 import { leaveMany, takeLater } from '@/server/store/write/deferred-targets';
 import { readMade } from '@/server/store/write/created-records';
 import { readCandidates } from './candidates';
@@ -31,7 +30,7 @@ import { cascadeMany, fillMany, type OverMany } from './over-many';
 import { workOutInSql } from './work-out';
 import { LockOrderMissed, lockRows } from './lock-rows';
 import { readAbove } from './read-above';
-import { KeptBeside } from './kept-beside';
+import { RowsInRun } from './rows-in-run';
 import { ReadAhead } from './read-ahead';
 import { RunWriter, type RunInfo } from '@/server/store/write/run-writer';
 
@@ -42,8 +41,7 @@ import { RunWriter, type RunInfo } from '@/server/store/write/run-writer';
  */
 export class PostgresDriver {
   readonly #held = new Map<string, Claim>();
-  readonly #current = new Map<string, Row>();
-  readonly #beside = new KeptBeside();
+  readonly #rows: RowsInRun;
   readonly #order: ReadonlyMap<string, number>;
   /** Rows that were read ahead, and guesses at rows; both good until the first lock. */
   readonly #ahead: ReadAhead;
@@ -52,6 +50,8 @@ export class PostgresDriver {
   /** The records that were answered before the first lock; `null` where something else was, or after it. */
   #seen: Map<string, Row> | null = new Map();
   #hasReachedMany = false;
+  /** No statement over a set has written anything. */
+  #isAllItsOwn = true;
   readonly #related: RelatedReads;
 
   constructor(
@@ -66,22 +66,17 @@ export class PostgresDriver {
     going: { readonly run: string; readonly made: ReadonlySet<string> } | null = null,
   ) {
     this.#order = lockOrder(workspace.model);
+    this.#rows = new RowsInRun(workspace.model);
     this.#ahead = new ReadAhead(workspace, transaction);
     this.#related = new RelatedReads(workspace, (text, values) =>
       runHot(transaction, workspace.epoch, text, values),
     );
-    this.#writer = new RunWriter(
-      workspace,
-      transaction,
-      info,
-      (ref) => valueAt(this.#current, recordKey(ref)),
-      going,
-    );
+    this.#writer = new RunWriter(workspace, transaction, info, (ref) => this.#rows.row(ref), going);
   }
 
   /** A record that was read already, while nobody else writes. */
   know(row: Row): void {
-    this.#current.set(recordKey(row), row);
+    this.#rows.know(row);
   }
 
   /** Records of a type that have changes which the database hasn't seen. */
@@ -120,9 +115,9 @@ export class PostgresDriver {
       case 'deletionMembers':
         return readDeletionMembers(this.transaction, this.workspace, need.roots);
       case 'accumulators':
-        return this.#beside.accumulators(need);
+        return this.#rows.beside.accumulators(need);
       case 'leaders':
-        return this.#beside.leaders(need);
+        return this.#rows.beside.leaders(need);
       case 'holders':
         return this.holders(need);
       case 'serials':
@@ -199,7 +194,7 @@ export class PostgresDriver {
   /** Whether records are locked now and stand as they were seen. */
   private holds(seen: ReadonlyMap<string, Row>): boolean {
     for (const [key, row] of seen) {
-      const now = this.#held.has(key) ? this.#current.get(key) : undefined;
+      const now = this.#held.has(key) ? this.#rows.rows.get(key) : undefined;
       if (!now || !sameRow(row, now)) return false;
     }
     return true;
@@ -207,10 +202,7 @@ export class PostgresDriver {
 
   private async lockType(type: string, claims: readonly Claim[]): Promise<void> {
     for (const claim of claims) this.#held.set(recordKey(claim), claim);
-    for (const { row, kept, leaders } of await lockRows(this.transaction, this.workspace, type, claims)) {
-      this.#current.set(recordKey(row), row);
-      this.#beside.know(kept, leaders);
-    }
+    for (const seen of await lockRows(this.transaction, this.workspace, type, claims)) this.#rows.lock(seen);
   }
 
   private compare(a: Claim, b: Claim): number {
@@ -222,7 +214,7 @@ export class PostgresDriver {
     const ahead = await this.#ahead.rows();
     const find = (id: string) => {
       const key = recordKey({ type, id });
-      return this.#current.get(key) ?? ahead.get(key);
+      return this.#rows.rows.get(key) ?? ahead.get(key);
     };
     const known = ids.flatMap((id) => find(id) ?? []);
     const unknown = ids.filter((id) => !find(id));
@@ -230,7 +222,7 @@ export class PostgresDriver {
     const rows = [...known, ...read];
     if (this.#seen) for (const row of rows) this.#seen.set(recordKey(row), row);
     // They stand as if they were locked.
-    if (this.isAlone) for (const row of rows) this.#current.set(recordKey(row), row);
+    if (this.isAlone) for (const row of rows) this.#rows.know(row);
     return { rows: new Map(rows.map((row) => [row.id, row])), known: true };
   }
 
@@ -260,7 +252,7 @@ export class PostgresDriver {
     for (const start of set.ids) {
       let id: unknown = start;
       while (typeof id === 'string' && !known.has(id)) {
-        const row = this.#current.get(recordKey({ type: set.type, id }));
+        const row = this.#rows.rows.get(recordKey({ type: set.type, id }));
         if (row) known.set(id, row);
         else unknown.add(id);
         id = row?.values[link.link];
@@ -280,7 +272,7 @@ export class PostgresDriver {
     const parentOf = new Map(found.map(({ id, parent }) => [id as string, parent as string]));
     const wanted = new Set(parents.ids);
     for (const id of this.#writer.pendingIds(link.type)) {
-      const row = valueAt(this.#current, recordKey({ type: link.type, id }));
+      const row = this.#rows.row({ type: link.type, id });
       const parent = row.deleted ? null : row.values[link.link];
       if (typeof parent === 'string' && wanted.has(parent)) parentOf.set(id, parent);
       else parentOf.delete(id);
@@ -292,7 +284,7 @@ export class PostgresDriver {
   private async holders(need: Extract<Need, { kind: 'holders' }>): Promise<Answers['holders']> {
     const pending = new Set(this.#writer.pendingIds(need.type));
     const stored = await readHolders(this.transaction, this.workspace, need);
-    const standing = [...pending].map((id) => valueAt(this.#current, recordKey({ type: need.type, id })));
+    const standing = [...pending].map((id) => this.#rows.row({ type: need.type, id }));
     return [...stored.filter(({ id }) => !pending.has(id)), ...standing.filter(isHolderFor(need))];
   }
 
@@ -326,8 +318,11 @@ export class PostgresDriver {
   ): Promise<T> {
     const { transaction, workspace } = this;
     this.#related.forget();
+    this.#isAllItsOwn = false;
     const counts = await work({ transaction, workspace, run: await this.#writer.runForMany() });
-    const known = [...this.#current.values()].filter(({ type }) => type === writes.type).map(({ id }) => id);
+    const known = [...this.#rows.rows.values()]
+      .filter(({ type }) => type === writes.type)
+      .map(({ id }) => id);
     if (known.length > 0)
       for (const row of await readRows(transaction, workspace, writes.type, known)) this.know(row);
     return counts;
@@ -342,18 +337,14 @@ export class PostgresDriver {
   }
 
   private write(writes: Extract<Need, { kind: 'write' }>['writes']): null {
-    for (const write of writes) {
-      const key = recordKey(write);
-      this.#current.set(key, writtenRow(this.workspace.model, this.#current.get(key), write));
-      this.#beside.note(write);
-    }
+    this.#rows.write(writes);
     this.#writer.add(writes);
     return null;
   }
 
-  /** What a process remembers of a run once it is committed. */
-  remember(): void {
-    cacheRows(this.workspace, this.#current.values());
+  /** What a process remembers of a run once it is committed; `isAllItsOwn`: nothing was written in its transaction but what it wrote itself. */
+  remember(isAllItsOwn: boolean): void {
+    cacheSeen(this.workspace, this.#rows.seen(isAllItsOwn && this.#isAllItsOwn ? this.#writer.stamp : null));
   }
 
   /** Rows as the run leaves them; those that it doesn't know are read. */

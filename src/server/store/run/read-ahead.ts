@@ -31,7 +31,8 @@ export class ReadAhead {
   }
 
   private guess(edit: Edit): boolean {
-    const row = edit.kind === 'edit' || edit.kind === 'delete' ? cachedRow(this.workspace, edit) : undefined;
+    const row =
+      edit.kind === 'edit' || edit.kind === 'delete' ? cachedRow(this.workspace, edit)?.row : undefined;
     if (!row || row.deleted || ('version' in edit && edit.version !== row.version)) return false;
     this.#guesses.set(recordKey(row), row);
     return true;

@@ -1,6 +1,6 @@
 import type { Transaction } from 'sequelize';
 import { Refusal } from '@/server/refusal';
-import { quote, run, runAlone } from '@/server/store/sql/sql';
+import { Binds, quote, run, runAlone } from '@/server/store/sql/sql';
 import { type RequestKey, requestContext } from './request-context';
 
 /** What a request was answered. */
@@ -29,16 +29,20 @@ export const isAnsweredBefore = (error: unknown): boolean =>
  * answer. Only with the first transaction of a request.
  */
 export function claimKey(transaction: Transaction): Promise<unknown>[] {
+  const binds = new Binds();
+  return claim(binds).map((text) => run(transaction, text, binds.values));
+}
+
+/** The same as part of a statement that is a transaction by itself, where the query `where` in it answers a row. */
+export const claimSql = (binds: Binds, where: string): string[] =>
+  claim(binds, `FROM ${where}`).map((text) => `claimed AS (${text})`);
+
+function claim(binds: Binds, where = ''): string[] {
   const context = requestContext();
   if (!context?.key || context.hasSaved) return [];
-  const { key } = context;
-  return [
-    run(transaction, `INSERT INTO ${tableIn(key.schema)} (person, key, fingerprint) VALUES ($1, $2, $3)`, [
-      key.person,
-      key.key,
-      key.fingerprint,
-    ]),
-  ];
+  const { schema, person, key, fingerprint } = context.key;
+  const values = [binds.add(person, 'uuid'), binds.add(key, 'text'), binds.add(fingerprint, 'text')];
+  return [`INSERT INTO ${tableIn(schema)} (person, key, fingerprint) SELECT ${values.join(', ')} ${where}`];
 }
 
 /** How a request with the key was answered; `null` where there was none. Refuses a key that came with something else. */

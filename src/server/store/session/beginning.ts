@@ -1,6 +1,6 @@
 import type { Transaction } from 'sequelize';
-import { NoLongerSo, proofOf, stillSignedIn } from '@/server/sign-in/proof';
-import { once, quote, runHot } from '@/server/store/sql/sql';
+import { NoLongerSo, type Proof, proofOf, stillSignedIn } from '@/server/sign-in/proof';
+import { type Binds, once, quote, runHot } from '@/server/store/sql/sql';
 import { EpochMoved } from './conflicts';
 import { requestContext } from './request-context';
 import type { LoadedWorkspace } from './workspace';
@@ -36,4 +36,25 @@ export function checkBeginning(workspace: LoadedWorkspace, { epoch, still }: Rec
     proof.holds = true;
   }
   if (epoch !== workspace.epoch) throw new EpochMoved();
+}
+
+/**
+ * The same within a statement that is a transaction by itself: a query that answers a row where the workspace is the one that was compiled, for who is
+ * still signed in. It waits for nobody: the statement has locked its tables by then, for which whoever changes the model may be waiting.
+ */
+export function entering({ schema, epoch }: LoadedWorkspace, binds: Binds): string {
+  const proof = proving();
+  const still = proof ? ` AND ${stillSignedIn(proof, placesOf(proof, binds))}` : '';
+  return `SELECT FROM ${quote(schema)}._begin_save_at_once() s WHERE s.epoch = ${binds.add(epoch, 'bigint')}${still}`;
+}
+
+function placesOf(proof: Proof, binds: Binds): [string, string] {
+  const [id, since] = proofOf(proof);
+  return [binds.add(id, 'bytea'), binds.add(since, 'text')];
+}
+
+/** What `entering` asked was found to be so. */
+export function noteEntered(): void {
+  const proof = proving();
+  if (proof) proof.holds = true;
 }

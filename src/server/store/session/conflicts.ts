@@ -14,3 +14,6 @@ const OF_OTHER_MODEL = new Set(['42P01', '42703', '3F000', '23502']);
 
 /** Whether a statement was written for another model than the one that is there now: what it is for is begun anew. */
 export const isOfOtherModel = (error: unknown): boolean => OF_OTHER_MODEL.has(codeOf(error) ?? '');
+
+/** Whether a value stands elsewhere already that must be there once: a record of the same id, which two runs made at once, or of the same unique value. */
+export const isClash = (error: unknown): boolean => codeOf(error) === '23505';

@@ -1,23 +1,40 @@
-import { recordKey, type RecordRef, type Row, type WireEdit } from '@/core/engine';
+import { recordKey, type RecordRef, type Row, sameRow, type WireEdit } from '@/core/engine';
+import type { Accumulator } from '@/core/rules';
 import type { LoadedWorkspace } from './workspace';
+
+/** What is kept beside a record's values, by field: what a total is made of, and which child leads, as far as that is known. */
+export interface Beside {
+  readonly accumulators: ReadonlyMap<string, Accumulator>;
+  readonly leaders: ReadonlyMap<string, string>;
+}
+
+/** A record as this process last saw it. */
+export interface SeenRow {
+  readonly row: Row;
+  readonly beside: Beside;
+  /** Of which version of it in its table that is (see `stampOf`); `null` where that isn't known. */
+  readonly stamp: string | null;
+}
+
+export const NOTHING_BESIDE: Beside = { accumulators: new Map(), leaders: new Map() };
 
 /** Most records of a workspace that a process remembers. */
 const MOST = 20_000;
 
-const remembered = new WeakMap<LoadedWorkspace, Map<string, Row>>();
+const remembered = new WeakMap<LoadedWorkspace, Map<string, SeenRow>>();
 
 /**
  * Records as this process last saw them. They are guesses at what a save will have to lock, which saves it the round trip to
- * look; nothing is decided from them: under its locks a save reads everything again, and starts anew where it guessed wrong.
- * They go with the workspace as compiled, so a change of the model or of live rules forgets them.
+ * look; nothing is decided from them: under its locks a save reads everything again, or finds that it is the same version still, and starts anew
+ * where it guessed wrong. They go with the workspace as compiled, so a change of the model or of live rules forgets them.
  */
-export function cacheRows(workspace: LoadedWorkspace, rows: Iterable<Row>): void {
+export function cacheSeen(workspace: LoadedWorkspace, seen: Iterable<SeenRow>): void {
   let known = remembered.get(workspace);
-  if (!known) remembered.set(workspace, (known = new Map<string, Row>()));
-  for (const row of rows) {
-    const key = recordKey(row);
+  if (!known) remembered.set(workspace, (known = new Map<string, SeenRow>()));
+  for (const one of seen) {
+    const key = recordKey(one.row);
     known.delete(key); // so that the oldest come first
-    known.set(key, row);
+    known.set(key, one);
   }
   for (const key of known.keys()) {
     if (known.size <= MOST) break;
@@ -25,7 +42,17 @@ export function cacheRows(workspace: LoadedWorkspace, rows: Iterable<Row>): void
   }
 }
 
-export const cachedRow = (workspace: LoadedWorkspace, ref: RecordRef): Row | undefined =>
+/** The same for records of which nothing but their values was read. */
+export const cacheRows = (workspace: LoadedWorkspace, rows: Iterable<Row>): void =>
+  cacheSeen(
+    workspace,
+    Array.from(rows, (row) => {
+      const known = cachedRow(workspace, row);
+      return known && sameRow(known.row, row) ? known : { row, beside: NOTHING_BESIDE, stamp: null };
+    }),
+  );
+
+export const cachedRow = (workspace: LoadedWorkspace, ref: RecordRef): SeenRow | undefined =>
   remembered.get(workspace)?.get(recordKey(ref));
 
 export function forgetRows(workspace: LoadedWorkspace, refs: Iterable<RecordRef>): void {

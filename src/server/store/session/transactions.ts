@@ -4,14 +4,14 @@ import { Transaction } from 'sequelize';
 import { database, isConnectionLost } from '@/server/database/connection';
 import { Refusal } from '@/server/refusal';
 import { NoLongerSo } from '@/server/sign-in/proof';
-import { beginning, checkBeginning } from './beginning';
+import { beginning, checkBeginning, noteEntered } from './beginning';
 import { AnsweredBefore, claimKey, isAnsweredBefore } from './answered';
 import { requestContext } from './request-context';
 import { tellLater } from './tell-later';
 import { allOf, cork, pipelined, quote, run } from '@/server/store/sql/sql';
 import { takenRefusal } from './unique';
 import { currentWorkspace, type LoadedWorkspace, loadWorkspace, reloadWorkspace } from './workspace';
-import { codeOf, EpochMoved, isConflict, isOfOtherModel } from './conflicts';
+import { codeOf, EpochMoved, isClash, isConflict, isOfOtherModel } from './conflicts';
 
 /** A run that writes so many records that it wants the workspace to itself: it starts again with it. */
 export class NeedsExclusiveLock extends Error {
@@ -278,6 +278,33 @@ async function inTransaction<T>({ first, work }: Work<T>): Promise<T> {
     throw isAnsweredBefore(error) ? new AnsweredBefore() : error;
   } finally {
     connection.pipeline = false;
+    connectionManager.releaseConnection(connection);
+  }
+}
+
+/**
+ * What one statement writes that is a transaction by itself: one round trip. `false` where it wrote nothing, also because it met another save or
+ * another model: then the same is done in a transaction. `work` sends nothing but that statement.
+ */
+export async function inOneStatement(
+  workspace: LoadedWorkspace,
+  work: (transaction: Transaction) => Promise<boolean>,
+): Promise<boolean> {
+  const { connectionManager } = database() as unknown as { connectionManager: Connections };
+  const connection = await connectionManager.getConnection({ type: 'write' });
+  try {
+    const isSaved = await work({ connection } as unknown as Transaction);
+    if (!isSaved) return false;
+    noteEntered();
+    noteSaved();
+    tellSlower(workspace);
+    return true;
+  } catch (error) {
+    if (isAnsweredBefore(error)) throw new AnsweredBefore();
+    if (isConnectionLost(error)) throw unknownOutcome();
+    if (isConflict(error) || isOfOtherModel(error) || isClash(error)) return false;
+    throw error;
+  } finally {
     connectionManager.releaseConnection(connection);
   }
 }

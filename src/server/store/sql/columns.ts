@@ -20,6 +20,7 @@ import {
   Binds,
   columnOf,
   columnType,
+  idsAmong,
   keptColumns,
   once,
   readColumn,
@@ -139,14 +140,17 @@ export async function readRows(
   epoch?: string,
 ): Promise<Row[]> {
   if (ids.length === 0) return [];
-  const text = once(
+  const read = once(
     schema,
     `rows ${type}`,
-    () =>
-      `SELECT ${rowColumns(schema, type, 't')} FROM ${tableOf(schema.schema, type)} t WHERE t.id = ANY($1::uuid[])`,
+    () => `SELECT ${rowColumns(schema, type, 't')} FROM ${tableOf(schema.schema, type)} t`,
   );
+  const binds = new Binds();
+  const text = `${read} WHERE ${idsAmong('t.id', ids, binds)}`;
   const found =
-    epoch === undefined ? await run(transaction, text, [ids]) : await runHot(transaction, epoch, text, [ids]);
+    epoch === undefined
+      ? await run(transaction, text, binds.values)
+      : await runHot(transaction, epoch, text, binds.values);
   return found.map((row) => rowFrom(schema, type, row));
 }
 

@@ -1,4 +1,4 @@
-import { firstIn, valueAt } from '@/core/values';
+import { certain, firstIn, valueAt } from '@/core/values';
 import {
   type Change,
   type KeptAccumulator,
@@ -20,6 +20,7 @@ import { madeSql, proposalsSql } from './created-records';
 import { Binds, columnOf, keptColumns, quote, run, runHot, snake, tableOf } from '@/server/store/sql/sql';
 import { fieldColumnType, toColumn } from '@/server/store/sql/columns';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
+import { OWN_STAMP } from '@/server/store/sql/row-stamp';
 import { MERGE_ENTRY } from '@/server/store/sql/ledger-merge';
 import { entriesTogether, entryValues, ledgerEntries } from './ledger-entries';
 import { boundAlike, boundAlone, boundTogether, isAlike } from './bound-values';
@@ -36,11 +37,22 @@ export interface RunInfo {
   readonly at?: string;
 }
 
+/** The beginning of a statement, with a query in it that answers a row where the rest of it is to be written. */
+export interface Gate {
+  readonly parts: readonly string[];
+  readonly seen: string;
+  readonly binds: Binds;
+}
+
 /** Adds the row of a run and answers its number. */
 export async function insertRun(transaction: Transaction, schema: string, info: RunInfo): Promise<string> {
   const binds = new Binds();
   const row = firstIn(
-    await run<{ id: string }>(transaction, insertRunSql(schema, info, binds), binds.values),
+    await run<{ id: string }>(
+      transaction,
+      `WITH run AS (${insertRunSql(schema, info, binds)}) SELECT id::text FROM run`,
+      binds.values,
+    ),
   );
   return row.id;
 }
@@ -54,10 +66,10 @@ export const noteFilled = (
 ): Promise<unknown> =>
   run(transaction, `UPDATE ${quote(schema)}._run SET filled = $2 WHERE id = $1`, [runId, fields]);
 
-const insertRunSql = (schema: string, info: RunInfo, binds: Binds): string =>
+const insertRunSql = (schema: string, info: RunInfo, binds: Binds, where = ''): string =>
   `INSERT INTO ${quote(schema)}._run (kind, person, rule_version, note, at)
-    VALUES (${binds.add(info.kind, 'text')}, ${binds.add(info.person, 'uuid')}, ${binds.add(info.ruleVersion ?? null, 'uuid')}, ${binds.add(info.note ?? '', 'text')}, COALESCE(${binds.add(info.at ?? null, 'timestamptz')}, clock_timestamp()))
-    RETURNING id::text`;
+    SELECT ${binds.add(info.kind, 'text')}, ${binds.add(info.person, 'uuid')}, ${binds.add(info.ruleVersion ?? null, 'uuid')}, ${binds.add(info.note ?? '', 'text')}, COALESCE(${binds.add(info.at ?? null, 'timestamptz')}, clock_timestamp()) ${where}
+    RETURNING id`;
 
 /**
  * Writes what a run changes. Records, problems and the ledger go in one statement; each kind of row is bound as one JSON
@@ -65,6 +77,7 @@ const insertRunSql = (schema: string, info: RunInfo, binds: Binds): string =>
  */
 export class RunWriter {
   #run: string | null;
+  #stamp: string | null = null;
   #pending = new Map<string, Pending>();
   #written = 0;
   readonly #writes: Write[] = [];
@@ -75,7 +88,8 @@ export class RunWriter {
 
   constructor(
     private readonly workspace: LoadedWorkspace,
-    private readonly transaction: Transaction,
+    /** `null`: it writes by `finishWhere` only. */
+    private readonly transaction: Transaction | null,
     private readonly info: RunInfo,
     /** A record as it stands with all that was added. */
     private readonly rowOf: (ref: RecordRef) => Row,
@@ -169,6 +183,16 @@ export class RunWriter {
     }
   }
 
+  /** The run's number, once it is written. */
+  get run(): string | null {
+    return this.#run;
+  }
+
+  /** What is remembered of the version of what was written (see `stampOf`); `null` where nothing was. */
+  get stamp(): string | null {
+    return this.#stamp;
+  }
+
   /** Writes pending records and their problems, so that statements after it see them. */
   flush(): Promise<void> {
     return this.write(false);
@@ -178,7 +202,7 @@ export class RunWriter {
   async runForMany(): Promise<string> {
     this.#isMerged = true;
     await this.write(false);
-    this.#run ??= await insertRun(this.transaction, this.workspace.schema, this.info);
+    this.#run ??= await insertRun(certain(this.transaction), this.workspace.schema, this.info);
     return this.#run;
   }
 
@@ -189,24 +213,56 @@ export class RunWriter {
   }
 
   private async write(isLast: boolean): Promise<void> {
-    const pending = [...this.#pending.values()].filter(
-      ({ isChanged, columns }) => isChanged || columns.size > 0,
-    );
-    this.#pending = new Map();
+    const pending = this.takePending();
     const isLeft = this.#later.length + this.#proposals.length > 0;
     if (pending.length === 0 && !(isLast && (this.#run !== null || isLeft))) return;
     const binds = new Binds();
-    const parts = [
-      this.runSql(binds),
+    await this.send([this.runSql(binds), ...this.partsOf(pending, binds, isLast)], binds);
+  }
+
+  /**
+   * Writes all that there is by one statement, which is a transaction by itself: nothing at all where `seen`, a query of its beginning, answers no
+   * row. Answers whether it was written; there must be something to write.
+   */
+  finishWhere({ parts, binds, seen }: Gate, transaction: Transaction): Promise<boolean> {
+    const run = `run AS (${insertRunSql(this.workspace.schema, this.info, binds, `FROM ${seen}`)})`;
+    return this.send([...parts, run, ...this.partsOf(this.takePending(), binds, true)], binds, transaction);
+  }
+
+  /** Whether there is something to write. */
+  get isPending(): boolean {
+    return [...this.#pending.values()].some(isToWrite);
+  }
+
+  private takePending(): Pending[] {
+    const pending = [...this.#pending.values()].filter(isToWrite);
+    this.#pending = new Map();
+    return pending;
+  }
+
+  private partsOf(pending: readonly Pending[], binds: Binds, isLast: boolean): string[] {
+    return [
       ...grouped(pending).map((group, at) => `w${at} AS (${this.groupSql(group, binds)})`),
       ...this.problemsSql(binds),
       ...(isLast ? this.lastSql(binds) : []),
     ];
-    const text = `WITH ${parts.join(',\n')} SELECT id::text FROM run`;
-    const row = firstIn(
-      await runHot<{ id: string }>(this.transaction, this.workspace.epoch, text, binds.values),
+  }
+
+  private async send(
+    parts: readonly string[],
+    binds: Binds,
+    transaction = certain(this.transaction),
+  ): Promise<boolean> {
+    const text = `WITH ${parts.join(',\n')} SELECT id::text, ${OWN_STAMP} AS stamp FROM run`;
+    const [row] = await runHot<{ id: string; stamp: string }>(
+      transaction,
+      this.workspace.epoch,
+      text,
+      binds.values,
     );
-    this.#run = row.id;
+    this.#run = row?.id ?? this.#run;
+    this.#stamp = row?.stamp ?? null;
+    return row !== undefined;
   }
 
   private lastSql(binds: Binds): string[] {
@@ -221,7 +277,7 @@ export class RunWriter {
 
   private runSql(binds: Binds): string {
     return this.#run === null
-      ? `run AS (${insertRunSql(this.workspace.schema, this.info, binds).replace('RETURNING id::text', 'RETURNING id')})`
+      ? `run AS (${insertRunSql(this.workspace.schema, this.info, binds)})`
       : `run AS (SELECT ${binds.add(this.#run, 'bigint')} AS id)`;
   }
 
@@ -262,7 +318,7 @@ export class RunWriter {
       ...(cleared.length === 0
         ? []
         : [
-            `cleared AS (DELETE FROM ${table} p USING jsonb_to_recordset(${document(cleared.map(({ id, field }) => ({ id, field })))}) AS x(id uuid, field text)
+            `cleared AS (DELETE FROM ${table} p USING jsonb_to_recordset(${document(cleared.map(({ id, field }) => ({ id, field })))}) AS x(id uuid, field text), run
               WHERE p.record = x.id AND p.field = x.field)`,
           ]),
       ...(raised.length === 0
@@ -293,6 +349,8 @@ export class RunWriter {
     ];
   }
 }
+
+const isToWrite = ({ isChanged, columns }: Pending): boolean => isChanged || columns.size > 0;
 
 function putRow({ columns, values }: Pending, { field, row }: KeptRow): void {
   columns.set(keptColumns(field).row, 'integer');

@@ -9,6 +9,7 @@ import {
   type CompiledSource,
   isKeptByDifference,
   isKeptByExtremum,
+  NOTHING,
   extremumAfter,
   outcomeFrom,
   contributionOf,
@@ -39,32 +40,42 @@ export interface IncrementalInput {
  * their children: where nothing is known, where more than children changed, where the one that led leads no more.
  */
 export function* updateIncrementally(input: IncrementalInput): Generator<Need, IncrementalUpdate[], Answer> {
-  const { rule, affected } = input;
-  const ids = [...affected.targets.keys()].filter((id) => !affected.whole.has(id));
-  if (rule.kind !== 'rollUp' || ids.length === 0) return [];
-  if (isKeptByDifference(rule)) return yield* byDifference(rule, ids, input);
+  const { rule, affected, touched } = input;
+  if (rule.kind !== 'rollUp') return [];
+  const [ids, made]: [string[], string[]] = [[], []];
+  for (const id of affected.targets.keys())
+    if (touched.get(recordKey({ type: rule.writes.type, id }))?.before === null) made.push(id);
+    else if (!affected.whole.has(id)) ids.push(id);
+  if (isKeptByDifference(rule)) return yield* byDifference(rule, ids, made, input);
+  if (ids.length === 0) return [];
   return isKeptByExtremum(rule) ? yield* byLeader(rule, ids, input) : [];
 }
 
-/** Brings the differences of touched children into what is kept beside their parents. */
+/** Brings the differences of touched children into what is kept beside their parents; what is made in the run has no others. */
 function* byDifference(
   rule: CompiledRollUp,
   ids: readonly string[],
+  made: readonly string[],
   { touched, rowsOf }: IncrementalInput,
 ): Generator<Need, IncrementalUpdate[], Answer> {
   const { type, field } = rule.writes;
-  const known: Answers['accumulators'] = yield* ask<'accumulators'>({
-    ...{ kind: 'accumulators', rule },
-    targets: rowSet(type, ids),
-  });
+  const known = new Map<string, Accumulator>(made.map((id) => [id, NOTHING]));
+  if (ids.length > 0) {
+    const stored: Answers['accumulators'] = yield* ask<'accumulators'>({
+      ...{ kind: 'accumulators', rule },
+      targets: rowSet(type, ids),
+    });
+    for (const [id, accumulator] of stored) known.set(id, accumulator);
+  }
   if (known.size === 0) return [];
   const now = differences(rule, known, touched);
+  const isMade = new Set(made);
   const rows = yield* rowsOf(type, known.keys());
   return [...known].flatMap(([id, kept]): IncrementalUpdate[] => {
     const row = rows.get(id);
     const accumulator = valueAt(now, id);
     if (!row) return [];
-    if (accumulator === kept) return [{ id, worked: null }];
+    if (accumulator === kept && !isMade.has(id)) return [{ id, worked: null }];
     const before = storedOutcome(row, field);
     const after = outcomeFrom(rule, accumulator, { at: row, reader: OWN_FIELDS });
     return after === OUTSIDE ? [] : [{ id, worked: { rule, id, before, after, accumulator } }];

@@ -7,8 +7,9 @@ import { type RecordView } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { database } from '@/server/database/connection';
 import { Refusal } from '@/server/refusal';
-import { cacheRows } from '@/server/store/session/row-cache';
+import { cacheSeen } from '@/server/store/session/row-cache';
 import { quote, run, tableOf } from '@/server/store/sql/sql';
+import { readSeen } from '@/server/store/run/lock-rows';
 import { readRows } from '@/server/store/sql/columns';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import { claimedOn } from './claimed';
@@ -54,10 +55,22 @@ export async function findRow(
   id: string,
   isBinAllowed = false,
 ): Promise<Row> {
-  checkType(workspace.model, type);
-  const parsed = parseValue({ kind: 'link', target: type }, id);
-  const [row] = parsed.ok ? await readRows(transaction, workspace, type, [id]) : [];
-  const { name } = typeIn(workspace.model, type);
+  const [row] = isIdOf(workspace, type, id) ? await readRows(transaction, workspace, type, [id]) : [];
+  return standing(workspace, type, row, isBinAllowed);
+}
+
+function isIdOf({ model }: LoadedWorkspace, type: string, id: string): boolean {
+  checkType(model, type);
+  return parseValue({ kind: 'link', target: type }, id).ok;
+}
+
+function standing(
+  { model }: LoadedWorkspace,
+  type: string,
+  row: Row | undefined,
+  isBinAllowed: boolean,
+): Row {
+  const { name } = typeIn(model, type);
   if (!row) {
     const message = `There is no such ${name}. It may be of another type, or the address is wrong.`;
     throw new Refusal(404, 'record.unknown', message);
@@ -65,6 +78,21 @@ export async function findRow(
   if (row.deleted && !isBinAllowed)
     throw new Refusal(404, 'record.deleted', `This ${name} has been deleted. It is in the bin.`);
   return row;
+}
+
+/** The same of what somebody looks at, which they may well edit next: it is remembered. The transaction has written nothing. */
+async function lookAt(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  type: string,
+  id: string,
+  isBinAllowed: boolean,
+): Promise<Row> {
+  const found = isIdOf(workspace, type, id)
+    ? await readSeen(transaction, workspace, { type, ids: [id] })
+    : [];
+  cacheSeen(workspace, found);
+  return standing(workspace, type, found[0]?.row, isBinAllowed);
 }
 
 /** A record with what it names; of one in the bin also who deleted it, when, and with what it went. */
@@ -75,9 +103,9 @@ export const getRecord = (
   isBinAllowed = false,
 ): Promise<RecordView> =>
   database().transaction(async (transaction) => {
-    const row = await findRow(transaction, workspace, type, id, isBinAllowed);
-    if (workspace.sight) return partOf(transaction, workspace, row);
-    if (!row.deleted) cacheRows(workspace, [row]);
+    if (workspace.sight)
+      return partOf(transaction, workspace, await findRow(transaction, workspace, type, id, isBinAllowed));
+    const row = await lookAt(transaction, workspace, type, id, isBinAllowed);
     return {
       record: recordToWire(workspace.model, row),
       names: await namesFor(transaction, workspace, [row]),

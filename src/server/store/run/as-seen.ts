@@ -91,7 +91,7 @@ export class SeenDriver {
   /** Sends the statement; answers whether all stood as it was seen, so that it is saved. */
   async save(transaction: Transaction): Promise<boolean> {
     const isSaved = await this.#writer.finishWhere(this.gate(), transaction);
-    if (isSaved) cacheSeen(this.workspace, this.#rows.seen(this.#writer.stamp));
+    if (isSaved) cacheSeen(this.workspace, this.#rows.seen(this.#writer.stamp, true));
     return isSaved;
   }
 
@@ -150,7 +150,7 @@ export class SeenDriver {
   private gate(): Gate {
     const binds = new Binds();
     const { workspace } = this;
-    const parts = [`entered AS MATERIALIZED (${entering(workspace, binds)})`, ...claimSql(binds, 'seen')];
+    const parts = [`entered AS MATERIALIZED (${entering(workspace, binds)})`];
     let before = 'entered';
     const types = [...new Set(this.#claims.map(({ claim }) => claim.type))];
     for (const [at, type] of types.entries()) {
@@ -168,8 +168,7 @@ export class SeenDriver {
       );
       before = `as_seen${at}`;
     }
-    parts.push(`seen AS MATERIALIZED (SELECT FROM ${before})`);
-    return { parts, seen: 'seen', binds };
+    return { parts: [...parts, ...claimSql(binds, before)], seen: before, binds };
   }
 }
 

@@ -15,13 +15,29 @@ export class LockOrderMissed extends Error {
 }
 
 /** Locks records of a type, in order of their ids, as strongly as the strongest claim asks, and reads them. */
-export async function lockRows(
+export const lockRows = (
   transaction: Transaction,
   workspace: LoadedWorkspace,
   type: string,
   claims: readonly Claim[],
-): Promise<SeenRow[]> {
+): Promise<SeenRow[]> => {
   const strength = claims.some((claim) => claim.strength === 'write') ? 'FOR NO KEY UPDATE' : 'FOR SHARE';
+  const ids = claims.map(({ id }) => id);
+  return readSeen(transaction, workspace, { type, ids, locking: `ORDER BY t.id ${strength} OF t` });
+};
+
+interface Sought {
+  readonly type: string;
+  readonly ids: readonly string[];
+  readonly locking?: string;
+}
+
+/** Records with what is kept beside their values, and the versions that these are of. */
+export async function readSeen(
+  transaction: Transaction,
+  workspace: LoadedWorkspace,
+  { type, ids, locking = '' }: Sought,
+): Promise<SeenRow[]> {
   const on = workspace.plan.rules.filter((rule) => rule.writes.type === type);
   const [differing, led] = [on.filter(isKeptByDifference), on.filter(isKeptByExtremum)];
   const read = once(
@@ -31,8 +47,7 @@ export async function lockRows(
       `SELECT ${rowColumns(workspace, type, 't')}${keptReads(differing, 't')}${extremumReads(led, 't')}, ${stampOf('t')} AS stamp FROM ${tableOf(workspace.schema, type)} t`,
   );
   const binds = new Binds();
-  const ids = claims.map(({ id }) => id);
-  const text = `${read} WHERE ${idsAmong('t.id', ids, binds)} ORDER BY t.id ${strength} OF t`;
+  const text = `${read} WHERE ${idsAmong('t.id', ids, binds)} ${locking}`;
   const found = await runHot(transaction, workspace.epoch, text, binds.values);
   return found.map((columns) => {
     const row = rowFrom(workspace, type, columns);

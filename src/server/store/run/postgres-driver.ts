@@ -344,7 +344,7 @@ export class PostgresDriver {
 
   /** What a process remembers of a run once it is committed; `isAllItsOwn`: nothing was written in its transaction but what it wrote itself. */
   remember(isAllItsOwn: boolean): void {
-    cacheSeen(this.workspace, this.#rows.seen(isAllItsOwn && this.#isAllItsOwn ? this.#writer.stamp : null));
+    cacheSeen(this.workspace, this.#rows.seen(this.#writer.stamp, isAllItsOwn && this.#isAllItsOwn));
   }
 
   /** Rows as the run leaves them; those that it doesn't know are read. */

@@ -39,12 +39,16 @@ export class RowsInRun {
     }
   }
 
-  /** As they stand once the run is committed; `stamp`: of what it wrote, where nothing else wrote in its transaction, else `null`. */
-  seen(stamp: string | null): SeenRow[] {
+  /**
+   * As they stand once the run is committed. `stamp`: of what it wrote, `null` where it wrote nothing; without `isAllItsOwn` something else wrote in its
+   * transaction as well, so that nothing is known of any version.
+   */
+  seen(stamp: string | null, isAllItsOwn: boolean): SeenRow[] {
+    const stampOf = (key: string) => (this.#written.has(key) ? stamp : (this.#stamps.get(key) ?? null));
     return [...this.rows].map(([key, row]) => ({
       row,
       beside: this.beside.of(row),
-      stamp: stamp === null ? null : this.#written.has(key) ? stamp : (this.#stamps.get(key) ?? null),
+      stamp: isAllItsOwn ? stampOf(key) : null,
     }));
   }
 }

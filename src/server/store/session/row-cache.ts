@@ -1,4 +1,4 @@
-import { recordKey, type RecordRef, type Row, sameRow, type WireEdit } from '@/core/engine';
+import { recordKey, type RecordRef, type Row, type WireEdit } from '@/core/engine';
 import type { Accumulator } from '@/core/rules';
 import type { LoadedWorkspace } from './workspace';
 
@@ -41,16 +41,6 @@ export function cacheSeen(workspace: LoadedWorkspace, seen: Iterable<SeenRow>): 
     known.delete(key);
   }
 }
-
-/** The same for records of which nothing but their values was read. */
-export const cacheRows = (workspace: LoadedWorkspace, rows: Iterable<Row>): void =>
-  cacheSeen(
-    workspace,
-    Array.from(rows, (row) => {
-      const known = cachedRow(workspace, row);
-      return known && sameRow(known.row, row) ? known : { row, beside: NOTHING_BESIDE, stamp: null };
-    }),
-  );
 
 export const cachedRow = (workspace: LoadedWorkspace, ref: RecordRef): SeenRow | undefined =>
   remembered.get(workspace)?.get(recordKey(ref));

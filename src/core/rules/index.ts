@@ -9,7 +9,7 @@ export {
   type LinkRule,
   type MatchKey,
 } from './link/link-rule';
-export type { LinkPart } from './link/check-link-rule';
+export { type LinkPart, namesAbove } from './link/check-link-rule';
 export { forOtherParents, type OtherParent } from './roll-up/other-parents';
 export { isKeptByExtremum, extremumAfter } from './roll-up/extremum';
 export type { Limits } from '@/core/values';
@@ -128,6 +128,7 @@ export {
   sourceName,
   testWords,
   joiningWords,
+  percentWords,
 } from './sentence';
 export { nameKey, proposedName } from './names';
 export { childrenName, routeWords, type SentencePart } from './sentence-parts';

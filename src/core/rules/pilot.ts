@@ -40,6 +40,11 @@ export function inPilot(model: Model, rule: AnyCompiled, pilot: Pilot): Narrowed
       'pilot.allTheWay',
       'A rule that goes all the way down a hierarchy can’t run for a part of it: each record needs what those further on are given. Try it on the bench, then take it live.',
     );
+  if (rule.kind === 'linked' && rule.target.type.kind === 'link' && rule.target.type.target === type)
+    return refuse(
+      'pilot.allTheWay',
+      'A rule that links records of a type with one another can’t run for some of them: with what people enter on the others a loop could be made. Try it on the bench, then take it live.',
+    );
   const chosen = new Set(pilot.kind === 'records' ? pilot.ids : []);
   if (pilot.kind === 'records' && (chosen.size === 0 || chosen.size > MOST_IN_PILOT))
     return refuse(

@@ -106,6 +106,7 @@ function rollUpParts(model: Model, rule: CompiledRollUp, nameOf?: NameOf): Sente
     ...(rounding ? [words(', rounded '), part('rounding', roundingWords(rounding))] : []),
     ...limitsParts(rule.limits),
     ...joiningParts(rule),
+    ...percentParts(rule),
     ...(rule.share ? shareParts(model, rule, rule.share) : togetherParts(model, rule, nameOf)),
     ...(rule.map ? [words(': '), part('map', mapWords(rule.target, rule.resultType, rule.map))] : []),
     words('. '),
@@ -178,10 +179,21 @@ export function testWords(test: Typed, type: ValueType): string {
 }
 
 /** `“, ” between, each once, 5 at most`. */
-export const joiningWords = ({ separator, isDistinct, most }: Joining): string =>
-  [`“${separator}” between`, ...(isDistinct ? ['each once'] : []), ...(most ? [`${most} at most`] : [])].join(
-    ', ',
-  );
+export const joiningWords = ({ separator, isDistinct, isFromLast, most }: Joining): string =>
+  [
+    `“${separator}” between`,
+    ...(isDistinct ? ['each once'] : []),
+    ...(isFromLast ? ['from the last to the first'] : []),
+    ...(most ? [`${most} at most`] : []),
+  ].join(', ');
+
+/** `90 in a hundred`. */
+export const percentWords = (percent: number): string => `${percent} in a hundred`;
+
+const percentParts = ({ aggregate, definition: { percent } }: CompiledRollUp): SentencePart[] =>
+  aggregate === 'percentile'
+    ? [words(', under which lie '), part('percent', percentWords(certain(percent)))]
+    : [];
 
 const joiningParts = ({ definition: { joining } }: CompiledRollUp): SentencePart[] =>
   joining ? [words(', with '), part('joining', joiningWords(joining))] : [];

@@ -221,10 +221,13 @@ function readRule(model: Model, choices: Choices, index: number): Rule | null {
           joining: {
             separator: ', ',
             isDistinct: choices.number() % 2 === 0,
+            isFromLast: choices.number() % 3 === 0,
             most: choices.one([null, 1, 2]),
           },
         }
-      : {};
+      : aggregate === 'percentile'
+        ? { percent: choices.one([1, 25, 50, 90]) }
+        : {};
   const own = readOwn(choices, { link, aggregate, target });
   const isOrdered = aggregateEntry(aggregate).isOrdered === true;
   const other = choices.one(KEPT.filter(({ key }) => key !== target.key));

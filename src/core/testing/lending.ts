@@ -33,12 +33,27 @@ export const lending = (): Model =>
     ],
   });
 
+/** The same, where each lender can name the topmost above it. */
+export const lendingWithRoots = (): Model =>
+  readModel({
+    types: lending().types.map((type) =>
+      type.key === 'lender' ? { ...type, fields: [...type.fields, link('root', 'Root', 'lender')] } : type,
+    ),
+  });
+
 export const own = (field: string, ...route: string[]) => ({ kind: 'field', route, field }) as const;
 
 /** The topmost lender of a loan, at any depth; itself where nothing is above it. */
 export const TOP: LinkRule = {
   ...{ kind: 'link', type: 'loan', target: 'top', appliesWhen: null, holds: 'always', none: 'clear' },
   find: { kind: 'route', route: ['lender'], topmost: 'partOf', whenNoneAbove: 'itself' },
+  pace: 'withTheSave',
+};
+
+/** The topmost lender of a lender; none where nothing is above it. */
+export const ROOT: LinkRule = {
+  ...{ kind: 'link', type: 'lender', target: 'root', appliesWhen: null, holds: 'always', none: 'clear' },
+  find: { kind: 'route', route: ['partOf'], topmost: 'partOf', whenNoneAbove: 'itself' },
   pace: 'withTheSave',
 };
 

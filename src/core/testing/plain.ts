@@ -429,6 +429,19 @@ function totalOf(
     const digitsOf = (one: Value) => (isMoney(one) ? one.amount : (one as Decimal));
     return fitted(rule, digitsOf(sorted.at(-1)!).minus(digitsOf(sorted[0]!)), given[0]!);
   }
+  if (aggregate === 'percentile') {
+    const sorted = (given as Value[])
+      .map((one) => (isMoney(one) ? one.amount : (one as Decimal)))
+      .sort((a, b) => a.comparedTo(b));
+    // A hundred steps from each to the next.
+    const steps = sorted.flatMap((low, at) => {
+      const high = sorted[at + 1];
+      return high
+        ? Array.from({ length: 100 }, (_, step) => low.plus(high.minus(low).times(step).div(100)))
+        : [low];
+    });
+    return fitted(rule, steps[rule.definition.percent! * (sorted.length - 1)]!, given[0]!);
+  }
   if (aggregate === 'median' || aggregate === 'deviation') {
     const amounts = (given as Value[]).map((one) => (isMoney(one) ? one.amount : (one as Decimal)));
     const spread = aggregate === 'median' ? middleOf(amounts) : apart(amounts);
@@ -507,9 +520,10 @@ function joinedOn(
     const none = whenNone && found(all, rule.writes.type, whenNone.route, whenNone.field, self);
     return none === null ? rule.whenNone : none === 'error' ? none : fittedOwn(rule, none, false);
   }
-  const { separator, isDistinct, most } = rule.definition.joining!;
+  const { separator, isDistinct, isFromLast, most } = rule.definition.joining!;
   const sorted = texts.sort((a, b) => Buffer.compare(Buffer.from(a), Buffer.from(b)));
-  const kept = isDistinct ? sorted.filter((one, place) => sorted.indexOf(one) === place) : sorted;
+  const once = isDistinct ? sorted.filter((one, place) => sorted.indexOf(one) === place) : sorted;
+  const kept = isFromLast ? [...once].reverse() : once;
   const shown = most ? kept.slice(0, most) : kept;
   const rest = kept.length - shown.length;
   return `${shown.join(separator)}${rest > 0 ? ` and ${rest} more` : ''}`;

@@ -48,6 +48,20 @@ export function median(values: readonly Decimal[]): Decimal {
 }
 
 /**
+ * The value under which so many in a hundred of some lie, put in order: between two of them as far along as the place between theirs, as
+ * `PERCENTILE_CONT` of SQL (ISO/IEC 9075-2, 10.9) has it, and exact. Refuses (throws) none, and anything but a whole number of 1 to 99.
+ */
+export function percentile(values: readonly Decimal[], percent: number): Decimal {
+  if (values.length === 0 || !Number.isInteger(percent) || percent < 1 || percent > 99)
+    throw new RangeError('percentile() needs a value, and a whole number of 1 to 99');
+  const sorted = [...values].sort((a, b) => a.comparedTo(b));
+  const place = percent * (sorted.length - 1);
+  const [low, along] = [Math.floor(place / 100), place % 100];
+  const [under, over] = [sorted[low], sorted[low + (along > 0 ? 1 : 0)]] as [Decimal, Decimal];
+  return under.plus(over.minus(under).times(along).times('0.01'));
+}
+
+/**
  * The standard deviation of a sample, as `stddev` of DMN 1.5 (10.3.4.4) has it: the root of the sum of squared distances from the mean, divided by one less than
  * there are. From exact sums, `(n·Σx² − (Σx)²) / (n·(n − 1))` to 20 places and then its root to 20, as SQL works it out. `null` of fewer than two.
  */

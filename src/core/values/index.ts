@@ -21,6 +21,7 @@ export {
   DIVISION_PLACES,
   isInRange,
   median,
+  percentile,
   round,
   squareRoot,
   standardDeviation,

@@ -143,8 +143,10 @@ const rollUp = shape<RollUp>({
   joining: shape<Joining>({
     separator: Joi.string().allow('').max(20).required(),
     isDistinct: Joi.boolean(),
+    isFromLast: Joi.boolean(),
     most: Joi.number().integer().min(1).max(1_000).allow(null),
   }),
+  percent: Joi.number().integer().min(1).max(99),
   whenNone: wire.required(),
   ...{ rounding, limits, map },
   appliesWhen: written,

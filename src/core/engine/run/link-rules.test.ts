@@ -1,7 +1,7 @@
 import { buildPlan } from '@/core/plan';
 import type { LinkRule, RuleDefinition } from '@/core/rules';
 import { rollUp, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
-import { CRATE, lending, own, TOP } from '@/core/testing/lending';
+import { CRATE, lending, lendingWithRoots, own, ROOT, TOP } from '@/core/testing/lending';
 import { create, edit, numbered, RuleDesk } from '@/core/testing/rule-desk';
 import { Decimal } from '@/core/values';
 
@@ -30,6 +30,51 @@ class Desk extends RuleDesk {
     this.run([], { fill: this.plan.rules.map(({ id }) => id) });
   }
 }
+
+describe('a link to the own type', () => {
+  const ofAll = rollUp({
+    ...{ type: 'lender', target: 'loans', aggregate: 'count', value: null, whenNone: '0' },
+    route: [{ direction: 'down', type: 'lender', link: 'root' }],
+  });
+  const desk = () => {
+    const made = new RuleDesk(lendingWithRoots(), numbered([ROOT, ofAll]), ROWS);
+    return made.run([], { fill: made.plan.rules.map(({ id }) => id) });
+  };
+  const roots = (of: RuleDesk) => [trust, museum, annex, other].map((id) => of.at('lender', id, 'root'));
+
+  test('names the topmost above, and follows whatever moves there, with the totals over it', () => {
+    const lenders = desk();
+    expect(roots(lenders)).toEqual([null, trust, trust, null]);
+    expect(Number(lenders.at('lender', trust, 'loans'))).toBe(2);
+    expect(roots(lenders.run([edit('lender', trust, { partOf: other })]))).toEqual([
+      other,
+      other,
+      other,
+      null,
+    ]);
+    expect([trust, other].map((id) => Number(lenders.at('lender', id, 'loans')))).toEqual([0, 3]);
+    expect(roots(lenders.run([edit('lender', museum, { partOf: null })]))).toEqual([
+      other,
+      null,
+      museum,
+      null,
+    ]);
+    expect(lenders.run([edit('lender', other, { root: museum })]).refused).toMatch(
+      /kept in step here by the rule/,
+    );
+    expect(lenders.run([edit('lender', museum, { partOf: annex })]).refused).toMatch(
+      /would lie inside itself/,
+    );
+  });
+
+  test('turned upside down in one run it names the new top, and no loop is left', () => {
+    const lenders = desk().run([
+      edit('lender', museum, { partOf: null }),
+      edit('lender', trust, { partOf: museum }),
+    ]);
+    expect([lenders.refused, ...roots(lenders)]).toEqual(['', museum, null, museum, null]);
+  });
+});
 
 describe('the topmost of a hierarchy', () => {
   const tops = (desk: Desk) => [robes, pots].map((id) => desk.at('loan', id, 'top'));
@@ -191,7 +236,7 @@ test.each<[string, LinkRule, RegExp]>([
     /^find: Choose the way/,
   ],
   ['a link that isn’t there', { ...TOP, target: 'title' }, /^target: Choose the link of Loan/],
-  ['a link to its own type', { ...TOP, type: 'lender', target: 'partOf' }, /could make a loop/],
+  ['a link to its own type', { ...TOP, type: 'lender', target: 'partOf' }, /so that no loop is made/],
   [
     'a hierarchy that isn’t there',
     { ...TOP, find: { ...TOP.find, topmost: 'lender' } as LinkRule['find'] },

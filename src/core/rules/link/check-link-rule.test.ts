@@ -1,7 +1,7 @@
 import type { Expression } from '@/core/expression';
 import { readModel } from '@/core/model';
 import { ruleOf } from '@/core/testing/galleries';
-import { CRATE, lending, own, TOP } from '@/core/testing/lending';
+import { CRATE, lending, lendingWithRoots, own, ROOT, TOP } from '@/core/testing/lending';
 import { compileLinkRule } from './check-link-rule';
 import type { Finding, LinkRule } from './link-rule';
 
@@ -72,6 +72,22 @@ test.each<[string, LinkRule, string[]]>([
   ['asked though it is always so', crate({}, { holds: 'always' }), ['several: link.ask']],
 ])('refused: %s', (_, definition, expected) => {
   expect(problemsOf(definition)).toEqual(expected);
+});
+
+test('a link of a type to itself names what lies above over another, always, for all and with the save', () => {
+  const within = lendingWithRoots();
+  const found = (find: Partial<Extract<Finding, { kind: 'route' }>>, more: Partial<LinkRule> = {}) =>
+    problemsOf({ ...ROOT, ...more, find: { ...ROOT.find, ...find } as Finding }, within);
+  expect(found({})).toEqual([]);
+  expect(found({ route: ['partOf', 'partOf'], topmost: null })).toEqual([]);
+  const refused = ['target: rule.target'];
+  expect(found({ route: ['root'], topmost: null })).toEqual(refused);
+  expect(found({ topmost: 'root' })).toEqual(refused);
+  expect(found({}, { holds: 'whereEmpty' })).toEqual(refused);
+  expect(found({}, { none: 'leave' })).toEqual(refused);
+  expect(found({}, { pace: 'soonAfter' })).toEqual(refused);
+  const closed = { kind: 'presence', operator: 'isEmpty', operand: own('title') } as const;
+  expect(found({}, { appliesWhen: closed })).toEqual(refused);
 });
 
 test('a link that people must enter is theirs', () => {

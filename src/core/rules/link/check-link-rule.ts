@@ -122,11 +122,11 @@ class LinkChecker {
         'rule.target',
         `${field.name} must be entered by people. Choose a link that isn’t required.`,
       );
-    if (to === type.key)
+    if (to === type.key && !namesAbove(this.model, this.rule.definition))
       return this.say(
         'target',
         'rule.target',
-        `${field.name} links ${type.plural} with one another: a rule could make a loop. Choose another link.`,
+        `${field.name} links ${type.plural} with one another: so that no loop is made, a rule links each to what lies above it over another link of theirs, or to the topmost; always, on all of them, with the save, and emptied where none is found. Say it so, or choose another link.`,
       );
     if (openLinkOf(type, field.key))
       return this.say(
@@ -256,6 +256,21 @@ class LinkChecker {
       gathersIn(value).some(({ up: [first] }) => first === target)
     );
   }
+}
+
+/**
+ * Whether a rule that links records of a type with one another names what lies above each of them over another link, always and for all: then what is
+ * named lies nearer to the top, so that no loop can come of it. A rule that leaves some of them to people, or to another day, couldn't promise that.
+ */
+export function namesAbove(
+  model: Model,
+  { type, target, appliesWhen, find, holds, none, pace }: LinkRule,
+): boolean {
+  if (find.kind !== 'route' || appliesWhen || holds !== 'always' || none !== 'clear') return false;
+  const [first] = find.route;
+  const links = new Set([...find.route, ...(find.topmost === null ? [] : [find.topmost])]);
+  const isHierarchy = model.linksFrom(type).some(({ link, parent }) => link === first && parent === type);
+  return pace === 'withTheSave' && links.size === 1 && isHierarchy && first !== target;
 }
 
 /** The fields by which records are found, wherever these are. */

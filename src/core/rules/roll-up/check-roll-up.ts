@@ -21,6 +21,7 @@ export type RollUpPart =
   | 'value'
   | 'order'
   | 'joining'
+  | 'percent'
   | 'condition'
   | 'also'
   | 'together'
@@ -179,7 +180,12 @@ function compileOne(model: Model, rule: Rule<RollUp>): CompiledAsRollUp {
       problems.push(finding('own', 'rule.kinds', cantStand(which, field.type, target, goal)));
   const appliesWhen = checker.appliesWhen();
   const limits = compileLimits(definition.limits, resultType);
-  problems.push(...checkRounding(definition.rounding), ...limits.problems, ...checkJoining(definition));
+  problems.push(
+    ...checkRounding(definition.rounding),
+    ...limits.problems,
+    ...checkJoining(definition),
+    ...checkPercent(definition),
+  );
   problems.push(...checkPace(model, definition, reacts(definition)));
   if (problems.length > 0 || !target || !resultType || !whenNone?.ok) return { ok: false, problems };
   const compiled = {
@@ -260,4 +266,12 @@ function checkJoining({ aggregate, joining }: RollUp): Problem[] {
   if (separator.length <= MOST_SEPARATOR && isCounted) return [];
   const message = `Between texts stand at most ${MOST_SEPARATOR} characters, and 1 to 1,000 texts are shown.`;
   return [finding('joining', 'rule.joining', message)];
+}
+
+function checkPercent({ aggregate, percent }: RollUp): Problem[] {
+  if (aggregate !== 'percentile') return [];
+  if (percent !== undefined && Number.isInteger(percent) && percent >= 1 && percent <= 99) return [];
+  const found = percent === undefined ? 'nothing' : String(percent);
+  const message = `Under how many in a hundred lie is a whole number of 1 to 99; found ${found}. 90 gives the value that nine in ten don’t exceed.`;
+  return [finding('percent', 'rule.aggregate', message)];
 }

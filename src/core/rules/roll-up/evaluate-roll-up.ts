@@ -175,7 +175,7 @@ function joinedFrom<T>(
   const sorted = candidates.sort((a, b) => (isOrdered ? 0 : byText(a, b)) || inOrderOf(rule, a, b));
   const text = joinedText(
     rule,
-    sorted.map(({ value }) => value as string),
+    (rule.definition.joining?.isFromLast ? sorted.reverse() : sorted).map(({ value }) => value as string),
   );
   return { outcome: writtenFrom(rule, text, null), accumulator: null };
 }

@@ -7,6 +7,7 @@ import {
   aggregate,
   compileRollUp,
   type FieldRead,
+  type Joining,
   type RollUp,
   sentenceOf,
 } from '@/core/rules';
@@ -29,6 +30,7 @@ const model = readModel({
         field('grade', { kind: 'rating', lowest: 0, highest: 6 }),
         field('answer', { kind: 'yesNo' }),
         field('mark', MARKS),
+        field('names', { kind: 'text' }),
       ],
     },
     {
@@ -53,6 +55,7 @@ const model = readModel({
 
 const rollUp = (aggregate: Aggregate, value: string, target: string, whenNone: WireValue = null): RollUp => ({
   ...{ kind: 'rollUp', type: 'crate', target, aggregate, whenNone, condition: null, rounding: null },
+  ...(aggregate === 'percentile' ? { percent: 60 } : {}),
   route: [{ direction: 'down', type: 'piece', link: 'crate' }],
   value: { kind: 'field', route: [], field: value },
   pace: 'withTheSave',
@@ -65,11 +68,15 @@ const compiled = (definition: RollUp) => {
 const store = new MemoryStore(model, true);
 
 /** What pieces with these values come to, in words. */
-function worked(definition: RollUp, values: readonly Value[]): string {
-  const rule = compiled(definition);
-  const rows = values.map((value, at) =>
-    rowOf(model, 'piece', uuid(`4${at}`), { [(definition.value as FieldRead).field]: value }),
+const worked = (definition: RollUp, values: readonly Value[]): string =>
+  workedOn(
+    definition,
+    values.map((value) => ({ [(definition.value as FieldRead).field]: value })),
   );
+
+function workedOn(definition: RollUp, pieces: readonly Readonly<Record<string, Value>>[]): string {
+  const rule = compiled(definition);
+  const rows = pieces.map((values, at) => rowOf(model, 'piece', uuid(`4${at}`), values));
   const reader = readerOf(model, store);
   const brought = aggregate(rule, [{ source: rule.sources[0]!, rows, reader }], { at: rows[0]!, reader });
   if (typeof brought === 'symbol' || isError(brought.outcome)) return 'problem';
@@ -86,6 +93,9 @@ test.each<[Aggregate, string, string, readonly Value[], string]>([
   ['median', 'weight', 'number', [n('7'), n('-1'), n('2.5')], '2.50'],
   ['median', 'weight', 'number', [n('7'), null, n('2'), n('2.25'), n('1')], '2.13'],
   ['median', 'value', 'money', [gbp('10'), gbp('900.51')], '455.26 GBP'],
+  ['percentile', 'weight', 'number', [n('5'), n('1'), n('2'), null, n('9')], '4.40'],
+  ['percentile', 'value', 'money', [gbp('10'), gbp('20')], '16.00 GBP'],
+  ['percentile', 'weight', 'number', [n('7.25')], '7.25'],
   ['deviation', 'weight', 'number', [2, 4, 4, 4, 5, 5, 7, 9].map((of) => n(String(of))), '2.14'],
   ['deviation', 'weight', 'number', [n('2.5')], 'empty'],
   ['deviation', 'value', 'money', [gbp('1'), gbp('3')], '1.41 GBP'],
@@ -117,6 +127,28 @@ test.each<[Aggregate, string, string]>([
   );
 });
 
+test('texts are joined from the first or from the last by an order, few of them; each once in their own order', () => {
+  const pieces = [
+    { maker: 'Fell', weight: n('3') },
+    { maker: 'Harrow', weight: n('9') },
+    { maker: 'Brae', weight: null },
+    { maker: 'Fell', weight: n('7') },
+  ];
+  const joined = (joining: Omit<Joining, 'separator'>, isOrdered: boolean) =>
+    workedOn(
+      {
+        ...rollUp('joined', 'maker', 'names'),
+        ...(isOrdered ? { order: [{ kind: 'field', route: [], field: 'weight' }] } : {}),
+        joining: { separator: ', ', ...joining },
+      },
+      pieces,
+    );
+  expect(joined({}, true)).toBe('Brae, Fell, Fell, Harrow');
+  expect(joined({ isFromLast: true }, true)).toBe('Harrow, Fell, Fell, Brae');
+  expect(joined({ isFromLast: true, most: 2 }, true)).toBe('Harrow, Fell and 2 more');
+  expect(joined({ isFromLast: true, isDistinct: true }, false)).toBe('Harrow, Fell, Brae');
+});
+
 test('what doesn’t fit is refused while it is written', () => {
   const problems = (definition: RollUp) => {
     const result = compileRollUp(model, ruleOf(definition, 1));
@@ -129,12 +161,22 @@ test('what doesn’t fit is refused while it is written', () => {
     expect.stringMatching(/^target: The result is choice/),
   ]);
   expect(problems(rollUp('worst', 'odd', 'mark'))).toEqual([expect.stringMatching(/^target: /)]);
+  const percentile = rollUp('percentile', 'weight', 'number');
+  expect(problems({ ...percentile, percent: 100 })).toEqual([
+    expect.stringMatching(/^percent: .*whole number of 1 to 99; found 100/),
+  ]);
+  expect(problems({ ...percentile, percent: undefined })).toEqual([
+    expect.stringMatching(/^percent: .*found nothing/),
+  ]);
 });
 
 test('the sentence reads as a question or as a number', () => {
   const words = (definition: RollUp) => sentenceOf(model, compiled(definition));
   expect(words(rollUp('all', 'sealed', 'answer'))).toBe(
     'On every Crate, keep answer equal to whether all of its Pieces have sealed. When none count: empty. With the save.',
+  );
+  expect(words(rollUp('percentile', 'weight', 'number'))).toBe(
+    'On every Crate, keep number equal to the percentile of weight over its Pieces, under which lie 60 in a hundred. When none count: empty. With the save.',
   );
   expect(words(rollUp('countDistinct', 'maker', 'number', '0'))).toBe(
     'On every Crate, keep number equal to the number of different maker over its Pieces. When none count: 0.00. With the save.',

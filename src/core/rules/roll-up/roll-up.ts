@@ -13,7 +13,8 @@ import { type CompiledMap, type ResultMap } from '@/core/rules/shared/result-pip
 import type { FieldRead, GatherAggregate } from '@/core/syntax/expression';
 
 /** What an expression can gather, and what only a roll-up gives. */
-export type Aggregate = GatherAggregate | 'range' | 'none' | 'best' | 'worst' | 'first' | 'last' | 'joined';
+export type Aggregate =
+  GatherAggregate | 'range' | 'percentile' | 'none' | 'best' | 'worst' | 'first' | 'last' | 'joined';
 
 /** Records that a roll-up brings together, as it is written. */
 export interface RollUpSource {
@@ -37,6 +38,8 @@ export interface Joining {
   readonly separator: string;
   /** Each text once, in the order of the texts themselves. */
   readonly isDistinct?: boolean;
+  /** From the last by the order to the first: with `most` the largest, or the latest, few. */
+  readonly isFromLast?: boolean;
   /** So many at most; the others are told as “and 7 more”. */
   readonly most?: number | null;
 }
@@ -88,6 +91,8 @@ export interface RollUp extends RollUpSource {
   readonly own?: OwnValues;
   /** For joined text. */
   readonly joining?: Joining;
+  /** For a percentile: under how many in a hundred lie, a whole number of 1 to 99. */
+  readonly percent?: number;
   /** For the first and last: further fields that are taken from the same record. */
   readonly together?: readonly Together[];
   /** Of one kind of records that are counted, summed up and so on apart, for each option with a field of its own. */
@@ -228,6 +233,7 @@ const TRAITS = {
   sum: { words: 'sum', kinds: ['number', 'money'], resultType: own, isOfItself: true },
   average: { words: 'average', kinds: AMOUNTS, resultType: averaged },
   median: { words: 'median', kinds: AMOUNTS, resultType: averaged },
+  percentile: { words: 'percentile', kinds: AMOUNTS, resultType: averaged },
   deviation: { words: 'standard deviation', kinds: AMOUNTS, resultType: averaged },
   minimum: { words: 'minimum', kinds: ORDERED, resultType: own, isOfItself: true },
   maximum: { words: 'maximum', kinds: ORDERED, resultType: own, isOfItself: true },

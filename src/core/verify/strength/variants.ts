@@ -72,6 +72,7 @@ const OTHER_AGGREGATES: Partial<Record<Aggregate, readonly Aggregate[]>> = {
   sum: ['average', 'maximum', 'minimum'],
   average: ['sum', 'maximum', 'minimum'],
   median: ['average', 'maximum', 'minimum'],
+  percentile: ['median', 'maximum'],
   deviation: ['range', 'average'],
   minimum: ['maximum', 'average'],
   maximum: ['minimum', 'average'],

@@ -2,12 +2,13 @@ import { type Aggregate, aggregateEntry, type CompiledRollUp, isAccumulated } fr
 import { certain, placesOf } from '@/core/values';
 import { rankedSql } from './expression-sql';
 import { type ValuePlaces } from '@/server/store/sql/sql';
-import { deviationSql, medianSql } from './value-sql';
+import { deviationSql, medianSql, percentileSql } from './value-sql';
 import { type InOrder, joinedSql, leadingSql } from './ordered-sql';
 
 /** Whether what is brought together has no more places than the target, so that there is nothing to round. */
 export function isExact({ aggregate, rounding, limits, target, valueType, own }: CompiledRollUp): boolean {
-  if (['average', 'median', 'deviation'].includes(aggregate) || rounding || limits) return false;
+  if (['average', 'median', 'percentile', 'deviation'].includes(aggregate) || rounding || limits)
+    return false;
   const places = placesOf(target.type) ?? 0;
   return [valueType, own.adds?.type].every((type) => !type || (placesOf(type) ?? 0) <= places);
 }
@@ -42,6 +43,7 @@ export const AGGREGATE_SQL = {
   sum: summed,
   average: summed,
   median: ({ member, only }) => medianSql(member.value, only),
+  percentile: ({ rule, member, only }) => percentileSql(member.value, only, certain(rule.definition.percent)),
   deviation: ({ member, only }) => deviationSql(member.value, only),
   minimum: ({ member, only }) => `min(${member.value})${only}`,
   maximum: ({ member, only }) => `max(${member.value})${only}`,

@@ -47,12 +47,13 @@ export function leaderSql(
 
 /** Texts one after the other: the core's order and words (`joinedFrom`). */
 export function joinedSql(rule: CompiledRollUp, member: InOrder, only: string, binds: ValuePlaces): string {
-  const { separator, isDistinct, most } = certain(rule.definition.joining);
+  const { separator, isDistinct, isFromLast, most } = certain(rule.definition.joining);
   const text = `${member.value} COLLATE "C"`;
-  const inOrder = orderSql(rule, member, 'ASC', 'FIRST');
+  const [way, nulls] = isFromLast ? (['DESC', 'LAST'] as const) : (['ASC', 'FIRST'] as const);
+  const inOrder = orderSql(rule, member, way, nulls);
   const all = isDistinct
-    ? `array_agg(DISTINCT ${text} ORDER BY ${text})${only}`
-    : `array_agg(${member.value} ORDER BY ${[...(member.keys.length > 0 ? [] : [text]), ...inOrder].join(', ')})${only}`;
+    ? `array_agg(DISTINCT ${text} ORDER BY ${text} ${way})${only}`
+    : `array_agg(${member.value} ORDER BY ${[...(member.keys.length > 0 ? [] : [`${text} ${way}`]), ...inOrder].join(', ')})${only}`;
   const between = binds.add(separator, 'text');
   if (!most) return `array_to_string(${all}, ${between})`;
   const more = `cardinality(${all}) - ${most}`;

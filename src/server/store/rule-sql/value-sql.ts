@@ -19,9 +19,24 @@ export function quotientSql(dividend: string, divisor: string): string {
   return `(sign(${dividend}) * sign(${divisor}) * div(2 * abs(${dividend}) * ${scale} + abs(${divisor}), 2 * NULLIF(abs(${divisor}), 0)) * ${unscale})`;
 }
 
-/** `median` of a group's values, of those of a FILTER alone. */
+/** A group's values in order, of those of a FILTER alone. */
+const sortedSql = (value: string, only: string): string =>
+  `array_remove(array_agg((${value})::numeric ORDER BY (${value})::numeric)${only}, NULL)`;
+
+/** `percentile` of a group's values; `percent` was checked to be a whole number. */
+export function percentileSql(value: string, only: string, percent: number): string {
+  const sorted = sortedSql(value, only);
+  const place = `(${Number(percent)}::bigint * (cardinality(${sorted}) - 1))`;
+  const [under, over] = [
+    `(${sorted})[(${place} / 100)::int + 1]`,
+    `(${sorted})[((${place} + 99) / 100)::int + 1]`,
+  ];
+  return `(${under} + (${over} - ${under}) * (${place} % 100) * 0.01)`;
+}
+
+/** `median` of the same. */
 export function medianSql(value: string, only: string): string {
-  const sorted = `array_remove(array_agg((${value})::numeric ORDER BY (${value})::numeric)${only}, NULL)`;
+  const sorted = sortedSql(value, only);
   const middle = (at: string) => `(${sorted})[${at}]`;
   const number = `cardinality(${sorted})`;
   return quotientSql(`(${middle(`(${number} + 1) / 2`)} + ${middle(`${number} / 2 + 1`)})`, '2::numeric');

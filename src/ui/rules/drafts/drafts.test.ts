@@ -1,5 +1,5 @@
 import { inspections, LINE, TREATMENT } from '@/core/testing/inspections';
-import { CRATE, lending, TOP } from '@/core/testing/lending';
+import { CRATE, lending, lendingWithRoots, ROOT, TOP } from '@/core/testing/lending';
 import { CASCADES, down, touring, up } from '@/core/testing/touring';
 import {
   cascadeDraft,
@@ -146,6 +146,19 @@ describe('a link rule', () => {
       'kept by “Topmost”',
     ]);
     expect(offered('lender', nothing).every(([, why]) => why !== null)).toBe(true);
+    const roots = linksToFill(lendingWithRoots(), 'lender', nothing).find(
+      ({ field }) => field.key === 'root',
+    );
+    expect(roots?.why).toBeNull();
+  });
+
+  test('of a link to the own type offers what lies above over another', () => {
+    const draft = linkDraft(ROOT);
+    const offered = waysOffered(lendingWithRoots(), draft);
+    expect(offered.map(({ find }) => find)).toContainEqual(ROOT.find);
+    expect(
+      offered.flatMap(({ find }) => (find.kind === 'route' ? [...find.route, find.topmost] : [])),
+    ).not.toContain('root');
   });
 
   test('offers ways up to what the link names, and to the topmost of its hierarchy', () => {

@@ -1,6 +1,6 @@
 import type { Expression } from '@/core/expression';
 import { follow, type Model, openLinkOf, type Pace, typeIn } from '@/core/model';
-import type { Finding, LinkRule, OfferedField } from '@/core/rules';
+import { type Finding, type LinkRule, namesAbove, type OfferedField } from '@/core/rules';
 import { routesUp } from '@/ui/expression/field-choices';
 
 /** A link rule while its sentence is being written. */
@@ -56,9 +56,14 @@ function whyNotLinked(
 ): string | null {
   if (keeper !== undefined) return `kept by “${keeper}”`;
   if (isRequired) return 'required: people enter it';
-  if (parent === type) return 'to its own type: people enter it';
+  if (parent === type && !hasOtherHierarchy(model, type, link))
+    return 'to its own type, without another such link to go up by';
   return openLinkOf(typeIn(model, type), link) ? 'one of several that give way to each other' : null;
 }
+
+/** Whether records of a type lie above each other over a link other than this one: by that a rule may find what this one names. */
+const hasOtherHierarchy = (model: Model, type: string, link: string): boolean =>
+  model.linksFrom(type).some((one) => one.parent === type && one.link !== link);
 
 /** The type that a link names. */
 export const namedBy = (model: Model, { type, target }: LinkDraft): string | null =>
@@ -70,14 +75,20 @@ export interface WayOffer {
   readonly find: Finding;
 }
 
+/** How a link to the own type is filled. */
+const ALWAYS_SO: Omit<LinkRule, 'type' | 'target' | 'find'> = {
+  ...{ kind: 'link', appliesWhen: null, holds: 'always', none: 'clear', pace: 'withTheSave' },
+};
+
 /** Ways to a record that the link may name: over links up, and from there to the top of a hierarchy; or by what is the same. */
 export function waysOffered(model: Model, draft: LinkDraft): WayOffer[] {
   const to = namedBy(model, draft);
-  if (!draft.type || !to) return [];
+  const { type, target } = draft;
+  if (!type || !target || !to) return [];
   const found = typeIn(model, to);
   const selfs = model.linksFrom(to).filter(({ parent }) => parent === to);
-  const ways = routesUp(model, draft.type).filter(
-    ({ route, type }) => type === to && route[0] !== draft.target,
+  const ways = routesUp(model, type).filter(
+    ({ route, type: reached }) => reached === to && route[0] !== target,
   );
   const plain = ways.map(({ route, name }): WayOffer => ({
     ...{ key: route.join('.'), name: `its ${name}` },
@@ -96,5 +107,6 @@ export function waysOffered(model: Model, draft: LinkDraft): WayOffer[] {
       ...{ condition: null, several: 'first', order: null },
     },
   };
-  return [...tops, ...plain, match];
+  if (to !== type) return [...tops, ...plain, match];
+  return [...tops, ...plain].filter(({ find }) => namesAbove(model, { ...ALWAYS_SO, type, target, find }));
 }

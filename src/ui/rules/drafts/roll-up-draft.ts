@@ -68,6 +68,8 @@ export interface RuleDraft extends SourceDraft {
   readonly precedence: number | null;
   /** For joined text; of no account for others. */
   readonly joining: Joining;
+  /** For a percentile; of no account for others. */
+  readonly percent: number;
   /** Of no account for rules that react. */
   readonly pace: Pace;
 }
@@ -92,6 +94,7 @@ export const NEW_DRAFT: RuleDraft = {
   whenNone: null,
   ...{ rounding: null, limits: null, map: null, appliesWhen: null, precedence: null },
   joining: { separator: ', ' },
+  percent: 90,
   pace: 'withTheSave',
 };
 
@@ -118,6 +121,7 @@ export function draftOf(rule: RollUp): RuleDraft {
     pace: rule.pace,
     precedence: rule.precedence ?? null,
     joining: rule.joining ?? NEW_DRAFT.joining,
+    percent: rule.percent ?? NEW_DRAFT.percent,
     together: rule.together ?? [],
     perOption: rule.perOption ?? null,
     also: (rule.also ?? []).map(sourceDraft),
@@ -151,6 +155,7 @@ export function definitionOf(draft: RuleDraft): RollUp | null {
     ...{ kind: 'rollUp', type, target, aggregate, whenNone, rounding, pace },
     ...source,
     ...(aggregate === 'joined' ? { joining: draft.joining } : {}),
+    ...(aggregate === 'percentile' ? { percent: draft.percent } : {}),
     ...(also.length > 0 ? { also: also as RollUpSource[] } : {}),
     ...(Object.keys(draft.own).length > 0 ? { own: draft.own } : {}),
     ...(together.length > 0 ? { together } : {}),
@@ -290,6 +295,7 @@ export function withRoute<T extends SourceDraft>(
 
 const OF_ITSELF: readonly (keyof RuleDraft)[] = [
   'joining',
+  'percent',
   'whenNone',
   'condition',
   'rounding',

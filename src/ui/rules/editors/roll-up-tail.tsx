@@ -7,6 +7,7 @@ import { displayValue, isUnread, parseValue, type ValueType, type WireValue } fr
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { isReactingDraft, type RuleDraft } from '@/ui/rules/drafts/roll-up-draft';
 import { type EditorProps, othersKeeping } from './editor-props';
+import { PercentPart } from './percent-part';
 import { JoiningPart } from '@/ui/rules/fields/joining-part';
 import { LimitsPart } from '@/ui/rules/fields/limits-part';
 import { MapPart } from '@/ui/rules/mapping/map-part';
@@ -86,6 +87,13 @@ export function RollUpTail(props: TailProps) {
           joining={draft.joining}
           isWrong={isWrong('joining')}
           onChange={(joining) => change('joining', joining)}
+        />
+      ) : null}
+      {draft.aggregate === 'percentile' ? (
+        <PercentPart
+          percent={draft.percent}
+          isWrong={isWrong('percent')}
+          onChange={(percent) => change('percent', percent)}
         />
       ) : null}
       {draft.own.standsIn === undefined ? null : (

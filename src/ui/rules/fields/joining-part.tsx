@@ -12,7 +12,7 @@ const MOST = 1_000;
 
 /** How texts are joined: what stands between them, whether each stands once, and how many are shown. */
 export function JoiningPart({ joining, isWrong, onChange }: JoiningPartProps) {
-  const { separator, isDistinct, most } = joining;
+  const { separator, isDistinct, isFromLast, most } = joining;
   return (
     <>
       With{' '}
@@ -33,6 +33,12 @@ export function JoiningPart({ joining, isWrong, onChange }: JoiningPartProps) {
               onChange={(event) => onChange({ ...joining, isDistinct: event.target.checked })}
             >
               Each text once, in the order of the texts
+            </Checkbox>
+            <Checkbox
+              checked={isFromLast === true}
+              onChange={(event) => onChange({ ...joining, isFromLast: event.target.checked })}
+            >
+              From the last to the first: the largest or latest come first
             </Checkbox>
             <label>
               At most{' '}

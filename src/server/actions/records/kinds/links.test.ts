@@ -4,7 +4,7 @@ import { type ImportPlan } from '@/core/intake';
 import type { LinkRule, RuleDefinition } from '@/core/rules';
 import { rollUp, rowOf, uuid } from '@/core/testing/galleries';
 import { numbered } from '@/core/testing/rule-desk';
-import { CRATE, lending, own, TOP } from '@/core/testing/lending';
+import { CRATE, lending, lendingWithRoots, own, ROOT, TOP } from '@/core/testing/lending';
 import { familyStore } from '@/core/verify';
 import { Readable } from 'node:stream';
 import { disconnect } from '@/server/database/connection';
@@ -20,6 +20,8 @@ import { decideProposals } from '@/server/actions/records/decide-proposals';
 import { editList } from '@/server/actions/records/edit-list';
 import { importFile } from '@/server/actions/imports/import-file';
 import { rehearseOnData } from '@/server/actions/records/rehearse';
+import { changeState } from '@/server/actions/rules/change-state';
+import { createRule } from '@/server/actions/rules/write-rules';
 import { saveEdits } from '@/server/actions/records/save-edits';
 import { undoRun } from '@/server/undo/undo-run';
 
@@ -77,6 +79,33 @@ test('taken live it fills every record, and follows what moves above, with the t
   await undoRun({ ...by(), run: run! });
   expect(await tops()).toEqual([trust, other]);
   await sound();
+});
+
+test('a link to the own type names the topmost above: filled as it is taken live, followed by saves, files and undo', async () => {
+  const roots = () => Promise.all([trust, museum, annex, other].map((id) => at('lender', id, 'root')));
+  workspace = await testWorkspace({ model: lendingWithRoots(), rows: ROWS, rules: [] });
+  const id = await createRule({ ...by(), name: 'Root', definition: ROOT });
+  await changeState({ ...by(), id, state: 'live' });
+  expect(await roots()).toEqual([null, trust, trust, null]);
+  const { run } = await save(
+    edit('lender', museum, { partOf: null }),
+    edit('lender', trust, { partOf: museum }),
+  );
+  expect(await roots()).toEqual([museum, null, museum, null]);
+  expect(await refusal(save(edit('lender', museum, { root: other })))).toMatchObject({
+    parts: [{ code: 'edit.kept' }],
+  });
+  await sound();
+  await undoRun({ ...by(), run: run! });
+  expect(await roots()).toEqual([null, trust, trust, null]);
+  await editList({ ...by(), type: 'lender', search: 'Trust', values: { partOf: other }, expected: 1 });
+  expect(await roots()).toEqual([other, other, other, null]);
+  await sound();
+  await expect(
+    changeState({ ...by(), id, state: 'paused' }).then(() =>
+      changeState({ ...by(), id, state: 'live', pilot: { kind: 'records', ids: [annex] } }),
+    ),
+  ).rejects.toThrow(/with one another/);
 });
 
 test('a rehearsal on the real data climbs on through lenders that it had read before', async () => {

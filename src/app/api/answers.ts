@@ -67,7 +67,7 @@ import type { BundleComparison, Merged } from '@/server/actions/bundles/merge-bu
 import type { Imported } from '@/server/actions/imports/import-records';
 import type { ModelChanged } from '@/server/actions/model/change-model';
 import type { FetchedRates } from '@/server/actions/records/fetch-rates';
-import type { Saved } from '@/server/actions/records/save';
+import type { Saved } from '@/server/actions/records/saving/save';
 import type { StateChanged } from '@/server/actions/rules/change-state';
 import type { Settled } from '@/server/jobs/settle-days';
 import type { StrengthView } from '@/server/queries/rules/strength';

@@ -670,13 +670,22 @@ interface Saving {
   readonly earlier: readonly Edit[];
 }
 
+interface Editing extends Saving {
+  /** Records that were made, in the same save too. */
+  readonly made: readonly Edit[];
+}
+
 function readSave(saving: Saving, edits: readonly (readonly number[])[], save: number): Edit[] {
-  const read = edits.map((numbers, at) => readEdit(saving, new Choices(numbers), `${save}${at}`));
+  const read: Edit[] = [];
+  for (const [at, numbers] of edits.entries()) {
+    const made = [...saving.earlier, ...read].filter(({ kind }) => kind === 'create');
+    read.push(readEdit({ ...saving, made }, new Choices(numbers), `${save}${at}`));
+  }
   return read.filter((edit, at) => read.findIndex((other) => other.id === edit.id) === at);
 }
 
 /** Some of them can't be done (a loop, a parent in the bin): stores refuse these, and all refuse the same. */
-function readEdit({ model, rows, earlier }: Saving, choices: Choices, number: string): Edit {
+function readEdit({ model, rows, earlier, made }: Editing, choices: Choices, number: string): Edit {
   const which = choices.number() % 10;
   const row = choices.one(rows);
   const gone = earlier.filter(({ kind }) => kind === 'delete');
@@ -691,7 +700,7 @@ function readEdit({ model, rows, earlier }: Saving, choices: Choices, number: st
   for (const { link, parent } of model.linksFrom(row.type)) {
     // What a rule may keep is seldom entered: it would be refused.
     if (link === FOUND && choices.number() % 5 !== 0) continue;
-    const offered = rows.filter((other) => other.type === parent);
+    const offered = [...rows, ...made].filter((other) => other.type === parent);
     links[link] = offered.length > 0 && choices.number() % 4 !== 0 ? choices.one(offered).id : null;
   }
   const values = { ...valuesFrom(choices), ...links };

@@ -14,7 +14,7 @@ import { v7 as newId } from 'uuid';
 import type { Transaction } from 'sequelize';
 import { checkPerson } from '@/server/queries/workspaces/people';
 import { Refusal } from '@/server/refusal';
-import { refuseEdits, refuseRules } from './refuse-edits';
+import { refuseEdits, refuseRules } from './saving/refuse-edits';
 import { loadLooked } from '@/server/store/run/load-looked';
 import { SnapshotDriver } from '@/server/store/run/snapshot-driver';
 import { runContextNow } from '@/server/store/write/run-context';

@@ -23,10 +23,10 @@ import { type LoadedWorkspace, loadWorkspace } from '@/server/store/session/work
 import { recomputeAfter, type RecomputeInput } from '@/server/store/bulk/recompute-after';
 import { membersSql } from '@/server/store/rule-sql/route-joins';
 import { unknownPerson } from '@/server/queries/workspaces/people';
-import { refuseEdits } from './refuse-edits';
-import type { Saved, SaveInput } from './save';
-import { saveAsSeen } from './save-as-seen';
-import { namedIn, ripplesView } from './told-ripple';
+import { refuseEdits } from './saving/refuse-edits';
+import type { Saved, SaveInput } from './saving/save';
+import { saveAsSeen } from './saving/save-as-seen';
+import { namedIn, ripplesView } from './saving/told-ripple';
 import { isClash } from '@/server/store/session/conflicts';
 import { runContextNow } from '@/server/store/write/run-context';
 import { run } from '@/server/store/sql/sql';

@@ -25,7 +25,7 @@ import { ledgerFlaws } from '@/server/testing/ledger';
 import { EXHIBITIONS, fewParents, numbersFrom, someEdits } from '@/server/testing/traffic';
 import { anId, TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
 import { saveAsSeen } from './save-as-seen';
-import { saveEdits } from './save-edits';
+import { saveEdits } from '@/server/actions/records/save-edits';
 
 let workspace: TestWorkspace;
 let schema: string;

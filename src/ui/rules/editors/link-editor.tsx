@@ -170,17 +170,20 @@ function LinkTarget(props: LinkEditorProps & { readonly isWrong: boolean }) {
   );
 }
 
+const liesAbove = (model: Model, type: string): boolean =>
+  model.linksFrom(type).some(({ parent }) => parent === type);
+
 const NEW_LINK_TO = 'new link to ';
 
 /** The type that a new link is to name, where such a one is chosen. */
 const newLinkTo = (key: string): string | null =>
   key.startsWith(NEW_LINK_TO) ? key.slice(NEW_LINK_TO.length) : null;
 
-/** Links that could be made, by what they name: a link rule doesn't fill a link to its own type. */
+/** Links that could be made, by what they name; one to its own type where records of it lie above each other already. */
 const newLinks = (model: Model, type: string): Choice => ({
   ...{ key: NEW_LINK_TO, name: 'a new link to …', isAside: true },
   children: model.types
-    .filter(({ key }) => key !== type)
+    .filter(({ key }) => key !== type || liesAbove(model, type))
     .map(({ key, name }) => ({ key: `${NEW_LINK_TO}${key}`, name })),
 });
 

@@ -46,7 +46,8 @@ export function* updateIncrementally(input: IncrementalInput): Generator<Need, I
   // What a record gives of its own is brought together as well.
   const isOfMembers = rule.own.adds === null;
   for (const id of affected.targets.keys())
-    if (touched.get(recordKey({ type: rule.writes.type, id }))?.before === null) made.push(...(isOfMembers ? [id] : []));
+    if (touched.get(recordKey({ type: rule.writes.type, id }))?.before === null)
+      made.push(...(isOfMembers ? [id] : []));
     else if (!affected.whole.has(id)) ids.push(id);
   if (isKeptByDifference(rule)) return yield* byDifference(rule, ids, made, input);
   if (ids.length === 0) return [];

@@ -21,7 +21,7 @@ import { RowsInRun } from './rows-in-run';
 /**
  * Answers the engine's needs from what this process saw last, and writes what follows by one statement: it locks all records that were relied on, and
  * writes only where each is the very version that was seen. So a save that needs nothing else is one round trip, worked out by the engine like any
- * other. What isn't known so is answered by `null`: then the save goes the usual way, and nothing was lost but the time.
+ * other. What isn't known so isn't answered: then the save goes the usual way, and nothing was lost but the time.
  *
  * | the engine | is answered |
  * | --- | --- |

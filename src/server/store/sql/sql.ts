@@ -109,7 +109,7 @@ export class Binds implements ValuePlaces {
 }
 
 /** Up to so many ids are bound one by one. */
-const FEW_IDS = 8;
+const FEW_IDS = 4;
 
 /**
  * Records of given ids. A list is planned as one of ten, so that a plan for the ids that are there seems the cheaper one every time, and each statement

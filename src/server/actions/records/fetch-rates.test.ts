@@ -1,7 +1,8 @@
+import { BOUNDS } from '@/core/engine';
 import type { Expression } from '@/core/expression';
 import { type Field, readModel } from '@/core/model';
 import type { RollUp } from '@/core/rules';
-import { Decimal, type Value } from '@/core/values';
+import { Decimal, type Money, type Value } from '@/core/values';
 import { simulatedRates } from '@/standins/simulated-rates';
 import { galleries, RATES, rollUp, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
 import { disconnect } from '@/server/database/connection';
@@ -9,6 +10,7 @@ import { getExplanation } from '@/server/queries/records/explanation';
 import { getFamily } from '@/server/queries/records/family';
 import { listRecords } from '@/server/queries/records/list-records';
 import { fetchRatesOf, settleDay } from '@/server/jobs/settle-days';
+import { setBounds } from '@/server/store/session/bounds';
 import { driftIn } from '@/server/testing/drift';
 import { ledgerFlaws } from '@/server/testing/ledger';
 import { refusal } from '@/server/testing/refusal';
@@ -49,7 +51,10 @@ beforeEach(async () => {
     ],
   });
 });
-afterEach(() => workspace.remove());
+afterEach(() => {
+  setBounds();
+  return workspace.remove();
+});
 afterAll(disconnect);
 
 const by = () => ({ workspace: workspace.key, person: TESTER.id });
@@ -94,6 +99,47 @@ test('a changed rate reaches what needs it, in a rehearsal as in a save', async 
   expect(await total()).toEqual(money('57.5', 'GBP'));
   await saveEdits({ ...by(), edits: [{ kind: 'delete', type: 'rate', id: uuid('99') }] });
   expect(await total()).toBe('input_has_problem');
+});
+
+test('a rate that more need than go one by one is left to sets, and asked for first', async () => {
+  const many = Array.from({ length: 12 }, (_, at) => at);
+  const values = (at: number) => ({
+    exhibition: uuid(`5${at}`),
+    price: { amount: `${at + 1}.00`, currency: 'EUR' },
+  });
+  await saveEdits({
+    ...by(),
+    edits: many.flatMap((at) => [
+      { kind: 'create', type: 'exhibition', id: uuid(`5${at}`), values: { title: `Show ${at}` } } as const,
+      {
+        kind: 'create',
+        type: 'loan',
+        id: uuid(`6${at}`),
+        values: { title: `Loan ${at}`, ...values(at) },
+      } as const,
+    ]),
+  });
+  const rate = { type: 'rate', id: uuid('99') } as const;
+  const made = { title: 'Today', pair: 'EUR/GBP', day: '2026-11-26', rate: '0.5' };
+  setBounds({ ...BOUNDS, mostKeptByRow: 10, page: 5 });
+  const edits = [{ kind: 'create', ...rate, values: made } as const];
+  expect(await refusal(saveEdits({ ...by(), edits, asksWhereMany: true }))).toMatchObject({
+    code: 'save.many',
+  });
+  await saveEdits({ ...by(), edits });
+  const totals = async () =>
+    (await workspace.rows())
+      .filter(({ type, id }) => type === 'exhibition' && id !== silk)
+      .map(({ values: { title, insuredTotal } }) => [title, String((insuredTotal as Money).amount)]);
+  expect(new Map((await totals()) as [string, string][])).toEqual(
+    new Map(many.map((at) => [`Show ${at}`, String((at + 1) / 2)])),
+  );
+  await saveEdits({ ...by(), edits: [{ kind: 'edit', ...rate, values: { rate: '2' } }] });
+  expect(new Map((await totals()) as [string, string][])).toEqual(
+    new Map(many.map((at) => [`Show ${at}`, String((at + 1) * 2)])),
+  );
+  expect(await driftIn(workspace)).toEqual([]);
+  expect(await ledgerFlaws(workspace)).toEqual([]);
 });
 
 test('a family brings the rates along, and the total opens', async () => {

@@ -1,3 +1,4 @@
+import { readModel } from '@/core/model';
 import { buildPlan } from '@/core/plan';
 import type { RuleDefinition } from '@/core/rules';
 import { CIRCLES } from '@/core/testing/circles';
@@ -57,6 +58,39 @@ describe('the variants of a rule', () => {
         expect(variant.definition).not.toEqual(definition);
       }
     }
+  });
+
+  test('of a percentile move its number, of joined texts begin at the other end', () => {
+    const percentile = rollUp({ ...INSURED_TOTAL, aggregate: 'percentile', percent: 90 });
+    expect(what(percentile)).toEqual(
+      expect.arrayContaining([
+        'with 89 in a hundred in place of 90 in a hundred',
+        'with 91 in a hundred in place of 90 in a hundred',
+        'with the median in place of the percentile',
+      ]),
+    );
+    const joined = rollUp({
+      ...INSURED_TOTAL,
+      ...{
+        type: 'exhibition',
+        target: 'title',
+        aggregate: 'joined',
+        value: fieldOf('title'),
+        whenNone: null,
+      },
+      joining: { separator: ', ', isFromLast: true },
+    });
+    const within = readModel({
+      types: model.types.map((type) => ({
+        ...type,
+        fields: type.fields.map((field) =>
+          type.key === 'exhibition' && field.key === 'title' ? { ...field, required: false } : field,
+        ),
+      })),
+    });
+    expect(what(joined, within)).toContain(
+      'from the first to the last in place of from the last to the first',
+    );
   });
 
   test('of a cascade watch something else, write elsewhere, and cascade less', () => {

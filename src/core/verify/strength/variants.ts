@@ -12,6 +12,7 @@ import {
   type Formula,
   type LinkRule,
   type OptionTarget,
+  percentWords,
   type RollUp,
   type RollUpSource,
   type Rule,
@@ -86,6 +87,22 @@ const OTHER_AGGREGATES: Partial<Record<Aggregate, readonly Aggregate[]>> = {
   last: ['first'],
 };
 
+/** What one aggregate alone has. */
+function* changedParts(rule: RollUp): Generator<Variant> {
+  const { aggregate, percent, joining } = rule;
+  if (aggregate === 'percentile' && percent !== undefined)
+    for (const moved of [percent - 1, percent + 1].filter((one) => one >= 1 && one <= 99))
+      yield {
+        definition: { ...rule, percent: moved },
+        what: `with ${percentWords(moved)} in place of ${percentWords(percent)}`,
+      };
+  if (joining?.isFromLast)
+    yield {
+      definition: { ...rule, joining: { ...joining, isFromLast: false } },
+      what: 'from the first to the last in place of from the last to the first',
+    };
+}
+
 function* changedRollUps(model: Model, rule: RollUp): Generator<Variant> {
   for (const aggregate of OTHER_AGGREGATES[rule.aggregate] ?? []) {
     const words = aggregateEntry(aggregate).words;
@@ -94,6 +111,7 @@ function* changedRollUps(model: Model, rule: RollUp): Generator<Variant> {
       what: `with the ${words} in place of the ${aggregateEntry(rule.aggregate).words}`,
     };
   }
+  yield* changedParts(rule);
   for (const { to, what } of changedSources(model, rule.type, rule))
     yield { definition: { ...rule, ...to }, what };
   for (const [at, source] of (rule.also ?? []).entries()) {

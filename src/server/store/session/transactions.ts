@@ -301,13 +301,19 @@ export async function inOneStatement(
     return true;
   } catch (error) {
     if (isAnsweredBefore(error)) throw new AnsweredBefore();
-    if (isConnectionLost(error)) throw unknownOutcome();
+    if (isConnectionLost(error)) throw isSurelyUnsaved(error) ? error : unknownOutcome();
     if (isConflict(error) || isOfOtherModel(error) || isClash(error)) return false;
     throw error;
   } finally {
     connectionManager.releaseConnection(connection);
   }
 }
+
+/** Where the database itself says that it ends, or the statement never left, a statement that is a transaction by itself wrote nothing. */
+const isSurelyUnsaved = (error: unknown): boolean => {
+  const { severity, message = '' } = error as { severity?: string; message?: string };
+  return severity !== undefined || message.includes('not queryable');
+};
 
 /** What of Sequelize's pool is used here; it hands out the driver's own connections. */
 interface Connections {

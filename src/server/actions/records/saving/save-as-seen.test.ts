@@ -144,6 +144,22 @@ async function untilSomebodyWaits(): Promise<void> {
   while ((await inSnapshot(waiting)).length === 0);
 }
 
+test('where the database ends the connection before it saved, that is told as an outage, not as an outcome that nobody knows', async () => {
+  await seeOnce();
+  const other = await database().transaction();
+  await run(other, `SELECT FROM ${quote(schema)}.exhibition WHERE id = '${exhibition}' FOR NO KEY UPDATE`);
+  const saving = saveAsSeen(insured('250.00')).catch((error: unknown) => error);
+  await untilSomebodyWaits();
+  await elsewhere(
+    "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = current_database() AND wait_event_type = 'Lock'",
+  );
+  expect(await saving).toMatchObject({ code: '57P01' });
+  await other.rollback();
+  expect(await now()).not.toContain('250');
+  await saveEdits(insured('300.00'));
+  await expectSound();
+});
+
 test('rules or a model that changed, or are being changed, are never saved by: it waits for nobody', async () => {
   await seeOnce();
   const changing = await database().transaction();

@@ -15,7 +15,7 @@ import { log } from '@/server/log';
 import { Refusal } from '@/server/refusal';
 import { recomputeAfter, type RecomputeInput } from '@/server/store/bulk/recompute-after';
 import { leaveMany } from '@/server/store/write/deferred-targets';
-import { insertRun } from '@/server/store/write/run-writer';
+import { insertRun } from '@/server/store/write/run-row';
 import { quote, run, runAlone } from '@/server/store/sql/sql';
 import { type Attempt, inChange } from '@/server/store/session/transactions';
 import { loadWorkspace, readWorkspace } from '@/server/store/session/workspace';

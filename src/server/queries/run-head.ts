@@ -1,6 +1,6 @@
 import type { RunHead } from '@/core/api';
 import { readColumn } from '@/server/store/sql/sql';
-import type { RunInfo } from '@/server/store/write/run-writer';
+import type { RunInfo } from '@/server/store/write/run-row';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 
 /** A row of `run`, as `RUN_COLUMNS` reads it. */

@@ -4,7 +4,7 @@ import { isClaiming } from '@/core/rules';
 import { sameValue, toWire, lastIn, valueAt } from '@/core/values';
 import { Refusal } from '@/server/refusal';
 import { NONE } from '@/server/store/write/created-records';
-import type { RunInfo } from '@/server/store/write/run-writer';
+import type { RunInfo } from '@/server/store/write/run-row';
 import type { LedgerEntry } from '@/server/store/write/ledger-entries';
 import { quote, run, tableOf } from '@/server/store/sql/sql';
 import { readRows } from '@/server/store/sql/columns';

@@ -6,7 +6,7 @@ import { checkPerson } from '@/server/queries/workspaces/people';
 import { refuse, Refusal } from '@/server/refusal';
 import { PostgresDriver } from '@/server/store/run/postgres-driver';
 import { SnapshotDriver } from '@/server/store/run/snapshot-driver';
-import { insertRun } from '@/server/store/write/run-writer';
+import { insertRun } from '@/server/store/write/run-row';
 import { withExclusiveLock, inRehearsal } from '@/server/store/session/transactions';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import { decide } from './decide';

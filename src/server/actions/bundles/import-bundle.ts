@@ -12,7 +12,7 @@ import { refuse } from '@/server/refusal';
 import { copyRows } from '@/server/store/sql/copy-in';
 import { Slices } from '@/server/slices';
 import { makeKeptColumns } from '@/server/store/sets/fill';
-import { insertRun } from '@/server/store/write/run-writer';
+import { insertRun } from '@/server/store/write/run-row';
 import { columnOf, quote, run, tableOf } from '@/server/store/sql/sql';
 import { createTables } from '@/server/store/schema/tables';
 import { inInstallation } from '@/server/store/session/transactions';

@@ -11,7 +11,7 @@ import { MOST_REFUSED, type RowsRead, settleRows, takeRows } from '@/server/inta
 import { type Tell, untold } from '@/server/progress';
 import { checkType } from '@/server/queries/records/records';
 import { refuse, Refusal, type RefusedPart } from '@/server/refusal';
-import { insertRun, noteFilled } from '@/server/store/write/run-writer';
+import { insertRun, noteFilled } from '@/server/store/write/run-row';
 import { withExclusiveLockAfter, inRehearsal } from '@/server/store/session/transactions';
 import { type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
 import { MOST_IMPORTED } from './import-records';

@@ -10,7 +10,7 @@ import { checkType } from '@/server/queries/records/records';
 import { refuse, Refusal } from '@/server/refusal';
 import { copyRows } from '@/server/store/sql/copy-in';
 import { recomputeAfter } from '@/server/store/bulk/recompute-after';
-import { insertRun, noteFilled } from '@/server/store/write/run-writer';
+import { insertRun, noteFilled } from '@/server/store/write/run-row';
 import { numberMade } from '@/server/store/write/serials';
 import { columnOf, run, tableOf } from '@/server/store/sql/sql';
 import { withExclusiveLock } from '@/server/store/session/transactions';

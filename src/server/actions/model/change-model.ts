@@ -16,7 +16,7 @@ import type { Transaction } from 'sequelize';
 import { countSelected } from '@/server/queries/records/list-records';
 import { refuse, Refusal } from '@/server/refusal';
 import { applyStep } from '@/server/store/schema/alter-tables';
-import { insertRun } from '@/server/store/write/run-writer';
+import { insertRun } from '@/server/store/write/run-row';
 import { quote, run } from '@/server/store/sql/sql';
 import { type Attempt, inChange, inSnapshot } from '@/server/store/session/transactions';
 import {

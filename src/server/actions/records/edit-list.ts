@@ -13,7 +13,7 @@ import { untold } from '@/server/progress';
 import { listSql } from '@/server/queries/records/list-records';
 import { checkType } from '@/server/queries/records/records';
 import { refuse, Refusal, type RefusedPart } from '@/server/refusal';
-import { insertRun } from '@/server/store/write/run-writer';
+import { insertRun } from '@/server/store/write/run-row';
 import { Binds, bindType, columnOf, quote, run, tableOf } from '@/server/store/sql/sql';
 import { withExclusiveLock, inRehearsal } from '@/server/store/session/transactions';
 import { toColumn } from '@/server/store/sql/columns';

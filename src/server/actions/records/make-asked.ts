@@ -10,7 +10,7 @@ import { recomputeAfter } from '@/server/store/bulk/recompute-after';
 import { countsOf, makeOthers } from '@/server/store/bulk/make-others';
 import { makeSet, othersOf, type Prepared, prepareSet } from '@/server/store/sets/bulk-create-sql';
 import { runContextNow } from '@/server/store/write/run-context';
-import { insertRun, type RunInfo } from '@/server/store/write/run-writer';
+import { insertRun, type RunInfo } from '@/server/store/write/run-row';
 import { columnOf, quote, run, tableOf } from '@/server/store/sql/sql';
 import { type Attempt, withExclusiveLock, inSave } from '@/server/store/session/transactions';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';

@@ -10,7 +10,7 @@ import { PostgresDriver } from '@/server/store/run/postgres-driver';
 import { recomputeAfter } from '@/server/store/bulk/recompute-after';
 import { countLater, takeLater, takeMany } from '@/server/store/write/deferred-targets';
 import { runContextNow } from '@/server/store/write/run-context';
-import { insertRun, type RunInfo } from '@/server/store/write/run-writer';
+import { insertRun, type RunInfo } from '@/server/store/write/run-row';
 import { type Attempt, withExclusiveLock, inSave } from '@/server/store/session/transactions';
 import { type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
 import { checkPerson } from '@/server/queries/workspaces/people';

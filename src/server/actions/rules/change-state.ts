@@ -13,7 +13,7 @@ import { makeKeptColumns } from '@/server/store/sets/fill';
 import { forgetLater } from '@/server/store/write/deferred-targets';
 import { cascadeNow } from '@/server/store/bulk/cascade-now';
 import { recomputeAfter } from '@/server/store/bulk/recompute-after';
-import { insertRun } from '@/server/store/write/run-writer';
+import { insertRun } from '@/server/store/write/run-row';
 import { quote, run, tableOf } from '@/server/store/sql/sql';
 import { type LoadedWorkspace, loadWorkspace, readWorkspace } from '@/server/store/session/workspace';
 import { inChange, inSave, inSnapshot } from '@/server/store/session/transactions';

@@ -15,7 +15,8 @@ import { cachedRow, cacheSeen, type SeenRow } from '@/server/store/session/row-c
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import { stampOf } from '@/server/store/sql/row-stamp';
 import { Binds, idsAmong, tableOf } from '@/server/store/sql/sql';
-import { type Gate, type RunInfo, RunWriter } from '@/server/store/write/run-writer';
+import { type RunInfo } from '@/server/store/write/run-row';
+import { type Gate, RunWriter } from '@/server/store/write/run-writer';
 import { RowsInRun } from './rows-in-run';
 
 /**

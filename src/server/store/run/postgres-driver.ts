@@ -32,7 +32,8 @@ import { LockOrderMissed, lockRows } from './lock-rows';
 import { readAbove } from './read-above';
 import { RowsInRun } from './rows-in-run';
 import { ReadAhead } from './read-ahead';
-import { RunWriter, type RunInfo } from '@/server/store/write/run-writer';
+import { type RunInfo } from '@/server/store/write/run-row';
+import { RunWriter } from '@/server/store/write/run-writer';
 
 /**
  * Answers the engine's needs from PostgreSQL, within one transaction. Rows that are locked or written are answered from

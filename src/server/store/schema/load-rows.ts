@@ -1,6 +1,6 @@
 import type { Row } from '@/core/engine';
 import { copyRows } from '@/server/store/sql/copy-in';
-import { insertRun } from '@/server/store/write/run-writer';
+import { insertRun } from '@/server/store/write/run-row';
 import { numberMade } from '@/server/store/write/serials';
 import { inSave } from '@/server/store/session/transactions';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';

@@ -1,4 +1,4 @@
-import { certain, firstIn, valueAt } from '@/core/values';
+import { certain, valueAt } from '@/core/values';
 import {
   type Change,
   type KeptAccumulator,
@@ -16,8 +16,9 @@ import { fieldIn } from '@/core/model';
 import { isKeptByDifference } from '@/core/rules';
 import { type Transaction } from 'sequelize';
 import { laterSql } from './deferred-targets';
+import { insertRun, insertRunSql, type RunInfo } from './run-row';
 import { madeSql, proposalsSql } from './created-records';
-import { Binds, columnOf, keptColumns, quote, run, runHot, snake, tableOf } from '@/server/store/sql/sql';
+import { Binds, columnOf, keptColumns, quote, runHot, snake, tableOf } from '@/server/store/sql/sql';
 import { fieldColumnType, toColumn } from '@/server/store/sql/columns';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import { OWN_STAMP } from '@/server/store/sql/row-stamp';
@@ -26,50 +27,12 @@ import { entriesTogether, entryValues, ledgerEntries } from './ledger-entries';
 import { boundAlike, boundAlone, boundTogether, isAlike } from './bound-values';
 import { type Pending } from './bound-values';
 
-/** What a run is, for its row and the ledger. */
-export interface RunInfo {
-  readonly kind: 'save' | 'load' | 'import' | 'listEdit' | 'live' | 'pause' | 'model' | 'day' | 'pace';
-  /** Who started it; `null` for the program itself. */
-  readonly person: string | null;
-  readonly ruleVersion?: string;
-  readonly note?: string;
-  /** When: an instant; left out, as it is written. */
-  readonly at?: string;
-}
-
 /** The beginning of a statement, with a query in it that answers a row where the rest of it is to be written. */
 export interface Gate {
   readonly parts: readonly string[];
   readonly seen: string;
   readonly binds: Binds;
 }
-
-/** Adds the row of a run and answers its number. */
-export async function insertRun(transaction: Transaction, schema: string, info: RunInfo): Promise<string> {
-  const binds = new Binds();
-  const row = firstIn(
-    await run<{ id: string }>(
-      transaction,
-      `WITH run AS (${insertRunSql(schema, info, binds)}) SELECT id::text FROM run`,
-      binds.values,
-    ),
-  );
-  return row.id;
-}
-
-/** Notes which fields the rows of an import had. */
-export const noteFilled = (
-  transaction: Transaction,
-  schema: string,
-  runId: string,
-  fields: readonly string[],
-): Promise<unknown> =>
-  run(transaction, `UPDATE ${quote(schema)}._run SET filled = $2 WHERE id = $1`, [runId, fields]);
-
-const insertRunSql = (schema: string, info: RunInfo, binds: Binds, where = ''): string =>
-  `INSERT INTO ${quote(schema)}._run (kind, person, rule_version, note, at)
-    SELECT ${binds.add(info.kind, 'text')}, ${binds.add(info.person, 'uuid')}, ${binds.add(info.ruleVersion ?? null, 'uuid')}, ${binds.add(info.note ?? '', 'text')}, COALESCE(${binds.add(info.at ?? null, 'timestamptz')}, clock_timestamp()) ${where}
-    RETURNING id`;
 
 /**
  * Writes what a run changes. Records, problems and the ledger go in one statement; each kind of row is bound as one JSON

@@ -17,6 +17,7 @@ export {
   fieldIn,
   follow,
   openLinkOf,
+  selfLinksOf,
   readModel,
   selectionIn,
   typeIn,

@@ -145,6 +145,10 @@ export function fieldIn(model: Model, type: string, key: string): Field {
   return found;
 }
 
+/** Links of a type to itself: each makes a hierarchy. */
+export const selfLinksOf = (model: Model, type: string): Link[] =>
+  model.linksFrom(type).filter(({ parent }) => parent === type);
+
 /** The open link that a link is one of, if it is. */
 export const openLinkOf = (type: RecordType, link: string): OpenLink | undefined =>
   type.openLinks?.find(({ links }) => links.includes(link));

@@ -42,14 +42,13 @@ export interface IncrementalInput {
 export function* updateIncrementally(input: IncrementalInput): Generator<Need, IncrementalUpdate[], Answer> {
   const { rule, affected, touched } = input;
   if (rule.kind !== 'rollUp') return [];
-  const [ids, made]: [string[], string[]] = [[], []];
-  // What a record gives of its own is brought together as well.
-  const isOfMembers = rule.own.adds === null;
-  for (const id of affected.targets.keys())
-    if (touched.get(recordKey({ type: rule.writes.type, id }))?.before === null)
-      made.push(...(isOfMembers ? [id] : []));
-    else if (!affected.whole.has(id)) ids.push(id);
-  if (isKeptByDifference(rule)) return yield* byDifference(rule, ids, made, input);
+  const targets = [...affected.targets.keys()];
+  const ids = targets.filter((id) => !affected.whole.has(id));
+  if (isKeptByDifference(rule)) {
+    const isMade = (id: string) => touched.get(recordKey({ type: rule.writes.type, id }))?.before === null;
+    // What a record gives of its own is brought together as well.
+    return yield* byDifference(rule, ids, rule.own.adds ? [] : targets.filter(isMade), input);
+  }
   if (ids.length === 0) return [];
   return isKeptByExtremum(rule) ? yield* byLeader(rule, ids, input) : [];
 }

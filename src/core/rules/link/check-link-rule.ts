@@ -9,7 +9,16 @@ import {
   typeFieldRead,
   typeValue,
 } from '@/core/expression';
-import { type Field, follow, type Model, openLinkOf, type RecordType, typeIn, fieldIn } from '@/core/model';
+import {
+  type Field,
+  follow,
+  type Model,
+  openLinkOf,
+  type RecordType,
+  selfLinksOf,
+  typeIn,
+  fieldIn,
+} from '@/core/model';
 import { hasTrait, KIND_NAMES, type Problem, type ProblemCode, lastIn } from '@/core/values';
 import { finding, typedPart } from '@/core/rules/shared/check-target';
 import type { CompiledFinding, CompiledLinked, Finding, LinkRule } from './link-rule';
@@ -269,7 +278,7 @@ export function namesAbove(
   if (find.kind !== 'route' || appliesWhen || holds !== 'always' || none !== 'clear') return false;
   const [first] = find.route;
   const links = new Set([...find.route, ...(find.topmost === null ? [] : [find.topmost])]);
-  const isHierarchy = model.linksFrom(type).some(({ link, parent }) => link === first && parent === type);
+  const isHierarchy = selfLinksOf(model, type).some(({ link }) => link === first);
   return pace === 'withTheSave' && links.size === 1 && isHierarchy && first !== target;
 }
 

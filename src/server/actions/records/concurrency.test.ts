@@ -1,9 +1,7 @@
 import { ALL_RULES, galleries } from '@/core/testing/galleries';
-import { keptIn, keptPlainly } from '@/core/testing/compare';
 import { disconnect } from '@/server/database/connection';
 import { Refusal } from '@/server/refusal';
-import { driftIn } from '@/server/testing/drift';
-import { ledgerFlaws } from '@/server/testing/ledger';
+import { expectSound } from '@/server/testing/expect-sound';
 import { fewParents, numbersFrom, someEdits } from '@/server/testing/traffic';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
 import { saveEdits } from './save-edits';
@@ -40,9 +38,5 @@ test('eight writers under the same few parents: no wrong total, no lost ledger e
   );
   const conflicts = ['edit.deleted', 'restore.there', 'link.deleted'];
   expect([...codes.keys()].filter((code) => !conflicts.includes(code))).toEqual([]);
-  const { model, plan } = await workspace.load();
-  const rows = await workspace.rows();
-  expect(keptIn(plan, rows)).toEqual(keptPlainly(model, plan, rows));
-  expect(await driftIn(workspace)).toEqual([]);
-  expect(await ledgerFlaws(workspace)).toEqual([]);
+  await expectSound(workspace);
 });

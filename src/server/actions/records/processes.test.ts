@@ -1,11 +1,9 @@
 import { ALL_RULES, galleries } from '@/core/testing/galleries';
-import { keptIn, keptPlainly } from '@/core/testing/compare';
 import { type ChildProcess, spawn } from 'node:child_process';
 import { createInterface } from 'node:readline';
 import { QueryTypes } from 'sequelize';
 import { database, disconnect } from '@/server/database/connection';
-import { driftIn } from '@/server/testing/drift';
-import { ledgerFlaws } from '@/server/testing/ledger';
+import { expectSound } from '@/server/testing/expect-sound';
 import { fewParents } from '@/server/testing/traffic';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
 import { saveEdits } from './save-edits';
@@ -69,13 +67,9 @@ async function untilQuiet(): Promise<void> {
   while ((await database().query(busy, { type: QueryTypes.SELECT })).length > 0);
 }
 
-async function expectSound(): Promise<void> {
+async function soundOnceQuiet(): Promise<void> {
   await untilQuiet();
-  const { model, plan } = await workspace.load();
-  const rows = await workspace.rows();
-  expect(keptIn(plan, rows)).toEqual(keptPlainly(model, plan, rows));
-  expect(await driftIn(workspace)).toEqual([]);
-  expect(await ledgerFlaws(workspace)).toEqual([]);
+  await expectSound(workspace);
 }
 
 test('while one process takes rules live and pauses them, others never save with stale rules', async () => {
@@ -94,7 +88,7 @@ test('while one process takes rules live and pauses them, others never save with
     await Promise.all(writers.map((writer) => writer.kill()));
   }
   expect((await workspace.load()).plan.rules).toHaveLength(ALL_RULES.length);
-  await expectSound();
+  await soundOnceQuiet();
 });
 
 test('processes killed in the middle of saves leave nothing half-saved, and others go on', async () => {
@@ -105,12 +99,12 @@ test('processes killed in the middle of saves leave nothing half-saved, and othe
     } finally {
       await Promise.all(writers.map((writer) => writer.kill()));
     }
-    await expectSound();
+    await soundOnceQuiet();
   }
   const [exhibition] = fewParents().filter(({ type }) => type === 'exhibition');
   await saveEdits({
     ...{ workspace: workspace.key, person: TESTER.id },
     edits: [{ kind: 'edit', type: 'exhibition', id: exhibition!.id, values: { title: 'Still here' } }],
   });
-  await expectSound();
+  await soundOnceQuiet();
 });

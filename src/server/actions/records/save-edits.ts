@@ -1,16 +1,6 @@
 import { certain, firstIn, writeCount } from '@/core/values';
-import {
-  type Claim,
-  propagate,
-  type ReadEdits,
-  readEdits,
-  type Continuation,
-  type Ripple,
-  runWith,
-  type WireEdit,
-} from '@/core/engine';
+import { type Claim, propagate, type Continuation, type Ripple, runWith, type WireEdit } from '@/core/engine';
 import { type StepDown, typeIn } from '@/core/model';
-import type { RunContext } from '@/core/expression';
 import { type CompiledRule, isCreate, isReactingCascade } from '@/core/rules';
 import { type RippleView } from '@/core/verify';
 import { v7 as newId } from 'uuid';
@@ -24,11 +14,11 @@ import { recomputeAfter, type RecomputeInput } from '@/server/store/bulk/recompu
 import { membersSql } from '@/server/store/rule-sql/route-joins';
 import { unknownPerson } from '@/server/queries/workspaces/people';
 import { refuseEdits } from './saving/refuse-edits';
+import { readSave, type ReadSave } from './saving/read-save';
 import type { Saved, SaveInput } from './saving/save';
 import { saveAsSeen } from './saving/save-as-seen';
 import { namedIn, ripplesView } from './saving/told-ripple';
 import { isClash } from '@/server/store/session/conflicts';
-import { runContextNow } from '@/server/store/write/run-context';
 import { run } from '@/server/store/sql/sql';
 import { type Attempt, inSave, inSnapshot, NeedsExclusiveLock } from '@/server/store/session/transactions';
 
@@ -98,12 +88,9 @@ async function countBeneath(
 class GuessedWrong extends Error {}
 
 /** What a save works with: read before the workspace's epoch is known, used only when it is the right one. */
-interface Ready {
+interface Ready extends ReadSave {
   readonly edits: readonly WireEdit[];
-  readonly read: ReadEdits;
   readonly driver: PostgresDriver;
-  readonly facts: RunContext;
-  readonly isPersonKnown: boolean;
   /** The run's number, once it is written. */
   run: string | null;
   ripple: RippleView | null;
@@ -113,15 +100,12 @@ interface Ready {
 }
 
 function makeReady({ workspace, transaction, isAlone, begun }: Attempt, input: SaveInput): Ready {
-  const { model, plan, people } = workspace;
-  const read = readEdits({ model, plan, edits: input.edits, people, newId });
-  const facts = runContextNow(input.person);
-  const info = { kind: 'save', person: input.person, note: input.note ?? '', at: facts.moment } as const;
-  const driver = new PostgresDriver(workspace, transaction, info, isAlone, begun);
-  if (read.ok) driver.lookAhead(read.edits);
+  const known = readSave(workspace, input);
+  const driver = new PostgresDriver(workspace, transaction, known.info, isAlone, begun);
+  if (known.read.ok) driver.lookAhead(known.read.edits);
   return {
-    ...{ edits: input.edits, read, driver, facts },
-    isPersonKnown: input.person === null || people.has(input.person),
+    ...known,
+    ...{ edits: input.edits, driver },
     run: null,
     ripple: null,
     isAllItsOwn: input.along === undefined,

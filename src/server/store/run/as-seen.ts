@@ -8,15 +8,17 @@ import {
   type Row,
   rowSet,
 } from '@/core/engine';
+import { grouped } from '@/core/grouped';
 import type { Transaction } from 'sequelize';
 import { entering } from '@/server/store/session/beginning';
 import { claimSql } from '@/server/store/session/answered';
-import { cachedRow, cacheSeen, type SeenRow } from '@/server/store/session/row-cache';
+import { cachedRow, cacheSeen } from '@/server/store/session/row-cache';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import { stampOf } from '@/server/store/sql/row-stamp';
 import { Binds, idsAmong, tableOf } from '@/server/store/sql/sql';
 import { type RunInfo } from '@/server/store/write/run-row';
 import { type Gate, RunWriter } from '@/server/store/write/run-writer';
+import { lockingSql } from './lock-rows';
 import { RowsInRun } from './rows-in-run';
 
 /**
@@ -33,7 +35,8 @@ import { RowsInRun } from './rows-in-run';
 export class SeenDriver {
   readonly #rows: RowsInRun;
   readonly #seen = new Set<string>();
-  readonly #claims: { readonly claim: Claim; readonly seen: SeenRow }[] = [];
+  /** What it locks, with the version in which it was seen. */
+  readonly #locked: (Claim & { readonly stamp: string })[] = [];
   readonly #writer: RunWriter;
 
   constructor(
@@ -82,7 +85,7 @@ export class SeenDriver {
 
   /** The records that it locks. */
   get locked(): readonly RecordRef[] {
-    return this.#claims.map(({ claim }) => claim);
+    return this.#locked;
   }
 
   get run(): string | null {
@@ -100,7 +103,7 @@ export class SeenDriver {
   private find(ref: RecordRef): Row | undefined {
     const key = recordKey(ref);
     const here = this.#rows.rows.get(key);
-    if (here || this.#claims.length > 0 || this.made.has(key)) return here;
+    if (here || this.#locked.length > 0 || this.made.has(key)) return here;
     const seen = cachedRow(this.workspace, ref);
     if (!seen?.stamp) return undefined;
     this.#seen.add(key);
@@ -133,11 +136,11 @@ export class SeenDriver {
 
   /** Once: a run that finds that it needs more goes the usual way. */
   private lock(claims: readonly Claim[]): Answers['lock'] | undefined {
-    if (this.#claims.length > 0) return undefined;
+    if (this.#locked.length > 0) return undefined;
     for (const claim of claims) {
       const seen = cachedRow(this.workspace, claim);
       if (!seen?.stamp) return undefined;
-      this.#claims.push({ claim, seen });
+      this.#locked.push({ ...claim, stamp: seen.stamp });
       this.#rows.lock(seen);
       this.#seen.delete(recordKey(claim));
     }
@@ -153,30 +156,27 @@ export class SeenDriver {
     const { workspace } = this;
     const parts = [`entered AS MATERIALIZED (${entering(workspace, binds)})`];
     let before = 'entered';
-    const types = [...new Set(this.#claims.map(({ claim }) => claim.type))];
-    for (const [at, type] of types.entries()) {
-      const of = this.#claims.filter(({ claim }) => claim.type === type);
-      const strength = of.some(({ claim }) => claim.strength === 'write') ? 'NO KEY UPDATE' : 'SHARE';
+    for (const [type, claims] of grouped(this.#locked, (claim) => claim.type)) {
+      const [locked, seen] = [`locked_${parts.length}`, `seen_${parts.length}`];
       const ids = idsAmong(
         't.id',
-        of.map(({ claim }) => claim.id),
+        claims.map(({ id }) => id),
         binds,
       );
+      const stamps = claims.map(({ stamp }) => stamp);
       parts.push(
-        `locked${at} AS MATERIALIZED (SELECT t.id, ${stampOf('t')} AS stamp FROM ${before}, ${tableOf(workspace.schema, type)} t
-          WHERE ${ids} ORDER BY t.id FOR ${strength} OF t)`,
-        `as_seen${at} AS MATERIALIZED (${standsSql(`locked${at}`, of, binds)})`,
+        `${locked} AS MATERIALIZED (SELECT t.id, ${stampOf('t')} AS stamp FROM ${before}, ${tableOf(workspace.schema, type)} t
+          WHERE ${ids} ${lockingSql(claims)})`,
+        `${seen} AS MATERIALIZED (${standsSql(locked, stamps, binds)})`,
       );
-      before = `as_seen${at}`;
+      before = seen;
     }
     return { parts: [...parts, ...claimSql(binds, before)], seen: before, binds };
   }
 }
 
 /** Answers one row where all that was locked is as it was seen. */
-function standsSql(locked: string, claimed: readonly { readonly seen: SeenRow }[], binds: Binds): string {
-  const [first, ...others] = claimed.map(({ seen }) => seen.stamp);
-  if (others.length === 0) return `SELECT FROM ${locked} l WHERE l.stamp = ${binds.add(first, 'text')}`;
-  const stamps = binds.add([first, ...others], 'text[]');
-  return `SELECT FROM (SELECT array_agg(l.stamp ORDER BY l.id) AS stamps FROM ${locked} l) found WHERE found.stamps = ${stamps}`;
+function standsSql(locked: string, stamps: readonly string[], binds: Binds): string {
+  if (stamps.length === 1) return `SELECT FROM ${locked} l WHERE l.stamp = ${binds.add(stamps[0], 'text')}`;
+  return `SELECT FROM (SELECT array_agg(l.stamp ORDER BY l.id) AS stamps FROM ${locked} l) found WHERE found.stamps = ${binds.add(stamps, 'text[]')}`;
 }

@@ -21,10 +21,13 @@ export const lockRows = (
   type: string,
   claims: readonly Claim[],
 ): Promise<SeenRow[]> => {
-  const strength = claims.some((claim) => claim.strength === 'write') ? 'FOR NO KEY UPDATE' : 'FOR SHARE';
   const ids = claims.map(({ id }) => id);
-  return readSeen(transaction, workspace, { type, ids, locking: `ORDER BY t.id ${strength} OF t` });
+  return readSeen(transaction, workspace, { type, ids, locking: lockingSql(claims) });
 };
+
+/** Locks the records `t` of one type in the order of their ids. */
+export const lockingSql = (claims: readonly Claim[]): string =>
+  `ORDER BY t.id ${claims.some(({ strength }) => strength === 'write') ? 'FOR NO KEY UPDATE' : 'FOR SHARE'} OF t`;
 
 interface Sought {
   readonly type: string;

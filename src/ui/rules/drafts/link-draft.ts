@@ -1,5 +1,5 @@
 import type { Expression } from '@/core/expression';
-import { follow, type Model, openLinkOf, type Pace, typeIn } from '@/core/model';
+import { follow, type Model, openLinkOf, type Pace, selfLinksOf, typeIn } from '@/core/model';
 import { type Finding, type LinkRule, namesAbove, type OfferedField } from '@/core/rules';
 import { routesUp } from '@/ui/expression/field-choices';
 
@@ -63,7 +63,7 @@ function whyNotLinked(
 
 /** Whether records of a type lie above each other over a link other than this one: by that a rule may find what this one names. */
 const hasOtherHierarchy = (model: Model, type: string, link: string): boolean =>
-  model.linksFrom(type).some((one) => one.parent === type && one.link !== link);
+  selfLinksOf(model, type).some((one) => one.link !== link);
 
 /** The type that a link names. */
 export const namedBy = (model: Model, { type, target }: LinkDraft): string | null =>
@@ -86,7 +86,7 @@ export function waysOffered(model: Model, draft: LinkDraft): WayOffer[] {
   const { type, target } = draft;
   if (!type || !target || !to) return [];
   const found = typeIn(model, to);
-  const selfs = model.linksFrom(to).filter(({ parent }) => parent === to);
+  const selfs = selfLinksOf(model, to);
   const ways = routesUp(model, type).filter(
     ({ route, type: reached }) => reached === to && route[0] !== target,
   );

@@ -1,6 +1,6 @@
 'use client';
 
-import { type Model, typeIn } from '@/core/model';
+import { type Model, selfLinksOf, typeIn } from '@/core/model';
 import { compileRule, holdsWords, type LinkPart, wayWordsOf } from '@/core/rules';
 import { foundIn } from '@/core/values';
 import { Condition } from '@/ui/expression/condition';
@@ -170,9 +170,6 @@ function LinkTarget(props: LinkEditorProps & { readonly isWrong: boolean }) {
   );
 }
 
-const liesAbove = (model: Model, type: string): boolean =>
-  model.linksFrom(type).some(({ parent }) => parent === type);
-
 const NEW_LINK_TO = 'new link to ';
 
 /** The type that a new link is to name, where such a one is chosen. */
@@ -183,7 +180,7 @@ const newLinkTo = (key: string): string | null =>
 const newLinks = (model: Model, type: string): Choice => ({
   ...{ key: NEW_LINK_TO, name: 'a new link to …', isAside: true },
   children: model.types
-    .filter(({ key }) => key !== type || liesAbove(model, type))
+    .filter(({ key }) => key !== type || selfLinksOf(model, type).length > 0)
     .map(({ key, name }) => ({ key: `${NEW_LINK_TO}${key}`, name })),
 });
 

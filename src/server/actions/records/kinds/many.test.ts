@@ -71,10 +71,11 @@ test('of two rules that cascade to thousands the first stands, in a save and in 
   await sound();
 });
 
-test('a roll-up that reacts and a cascade to thousands go by precedence, too', async () => {
-  const calm: Rule = ruleOf(
+/** Closes an exhibition once one of its loans is Zoe’s. */
+const closing = (name: string, precedence: number): Rule =>
+  ruleOf(
     rollUp({
-      ...{ type: 'exhibition', target: 'phase', aggregate: 'any', precedence: 2 },
+      ...{ type: 'exhibition', target: 'phase', aggregate: 'any', precedence },
       route: [down('loan', 'exhibition')],
       value: {
         ...{ kind: 'compare', operator: '=', left: fieldOf('coordinator') },
@@ -84,14 +85,16 @@ test('a roll-up that reacts and a cascade to thousands go by precedence, too', a
       map: { rows: [{ operator: '=', than: true, writes: 'closed' }], otherwise: { kind: 'asItIs' } },
     }),
     8,
-    'Calm',
+    name,
   );
+
+test('a roll-up that reacts and a cascade to thousands go by precedence, too', async () => {
   const opens = cascade({
     ...{ type: 'exhibition', route: [], precedence: 1 },
     assignments: [fixed('phase', 'open')],
     moment: when({ kind: 'changed', field: 'climate' }),
   });
-  await begin([...numbered([CASCADES.coordinator, opens]), calm]);
+  await begin([...numbered([CASCADES.coordinator, opens]), closing('Calm', 2)]);
   await editList({
     ...{ ...by(), type: 'exhibition', values: { coordinator: 'Zoe', climate: 'Dry' }, expected: 2 },
   });
@@ -101,26 +104,12 @@ test('a roll-up that reacts and a cascade to thousands go by precedence, too', a
 });
 
 test('a roll-up that is filled after thousands took a value comes before a cascade, where its precedence says so', async () => {
-  const closes: Rule = ruleOf(
-    rollUp({
-      ...{ type: 'exhibition', target: 'phase', aggregate: 'any', precedence: 1 },
-      route: [down('loan', 'exhibition')],
-      value: {
-        ...{ kind: 'compare', operator: '=', left: fieldOf('coordinator') },
-        right: { kind: 'constant', value: 'Zoe' },
-      },
-      whenNone: null,
-      map: { rows: [{ operator: '=', than: true, writes: 'closed' }], otherwise: { kind: 'asItIs' } },
-    }),
-    8,
-    'Closes',
-  );
   const opens = cascade({
     ...{ type: 'exhibition', route: [], precedence: 2 },
     assignments: [fixed('phase', 'open')],
     moment: when({ kind: 'changed', field: 'coordinator' }),
   });
-  await begin([...numbered([CASCADES.coordinator, opens]), closes]);
+  await begin([...numbered([CASCADES.coordinator, opens]), closing('Closes', 1)]);
   await save(edit('exhibition', silk, { coordinator: 'Zoe' }));
   expect(await spread('loan', 'coordinator')).toEqual({ Zoe: MANY });
   expect(await spread('exhibition', 'phase')).toEqual({ closed: 1, planned: 1 });

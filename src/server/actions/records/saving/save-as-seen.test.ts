@@ -7,7 +7,6 @@ import {
   ruleOf,
   uuid,
 } from '@/core/testing/galleries';
-import { keptIn, keptPlainly } from '@/core/testing/compare';
 import type { WireEdit } from '@/core/engine';
 import { PLAIN_FORM } from '@/core/values';
 import type { Transaction } from 'sequelize';
@@ -20,8 +19,7 @@ import { inRequest, type RequestContext } from '@/server/store/session/request-c
 import { cachedRow } from '@/server/store/session/row-cache';
 import { inSnapshot } from '@/server/store/session/transactions';
 import { quote, run } from '@/server/store/sql/sql';
-import { driftIn } from '@/server/testing/drift';
-import { ledgerFlaws } from '@/server/testing/ledger';
+import { expectSound } from '@/server/testing/expect-sound';
 import { EXHIBITIONS, fewParents, numbersFrom, someEdits } from '@/server/testing/traffic';
 import { anId, TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
 import { saveAsSeen } from './save-as-seen';
@@ -61,14 +59,6 @@ const now = async (): Promise<unknown> => {
 const elsewhere = (text: string): Promise<unknown> =>
   database().transaction((transaction) => run(transaction, text.replaceAll('{s}', quote(schema))));
 
-async function expectSound(): Promise<void> {
-  const { model, plan } = await workspace.load();
-  const rows = await workspace.rows();
-  expect(keptIn(plan, rows)).toEqual(keptPlainly(model, plan, rows));
-  expect(await driftIn(workspace)).toEqual([]);
-  expect(await ledgerFlaws(workspace)).toEqual([]);
-}
-
 test('what this process saw is saved by one statement, with the same ripple as by looking first', async () => {
   expect(await saveAsSeen(insured('100.00'))).toBeNull();
   const looked = await seeOnce();
@@ -78,7 +68,7 @@ test('what this process saw is saved by one statement, with the same ripple as b
     ripple.waves.map(({ changes }) => changes.map(({ type, id, field }) => [type, id, field]));
   expect(fields(saved!)).toEqual(fields(looked));
   expect(await now()).toContain('250');
-  await expectSound();
+  await expectSound(workspace);
 });
 
 test('a record that was looked at is known, too; what changes nothing goes the usual way', async () => {
@@ -89,7 +79,7 @@ test('a record that was looked at is known, too; what changes nothing goes the u
   expect(await saveAsSeen(insured('250.00'))).not.toBeNull();
   expect(await saveAsSeen(insured('250.00'))).toBeNull();
   expect((await saveEdits(insured('250.00'))).run).toBeNull();
-  await expectSound();
+  await expectSound(workspace);
 });
 
 test('a new record under a parent that is known is made so; a number that is taken meanwhile isn’t made twice', async () => {
@@ -100,7 +90,7 @@ test('a new record under a parent that is known is made so; a number that is tak
   expect((await saveAsSeen(made(id)))?.ids).toEqual([id]);
   expect(await saveAsSeen(made(id))).toBeNull();
   await expect(saveEdits(made(id))).rejects.toThrow(Refusal);
-  await expectSound();
+  await expectSound(workspace);
 });
 
 test.each([
@@ -131,7 +121,7 @@ test.each([
   await (isTakenBack ? other.rollback() : other.commit());
   expect((await saving) !== null).toBe(isTakenBack);
   await saveEdits(insured('300.00'));
-  await expectSound();
+  await expectSound(workspace);
 });
 
 /** Until a statement waits for a lock. */
@@ -157,7 +147,7 @@ test('where the database ends the connection before it saved, that is told as an
   await other.rollback();
   expect(await now()).not.toContain('250');
   await saveEdits(insured('300.00'));
-  await expectSound();
+  await expectSound(workspace);
 });
 
 test('rules or a model that changed, or are being changed, are never saved by: it waits for nobody', async () => {
@@ -171,7 +161,7 @@ test('rules or a model that changed, or are being changed, are never saved by: i
   expect(await now()).not.toContain('250');
   await saveEdits(insured('250.00'));
   expect(await saveAsSeen(insured('300.00'))).not.toBeNull();
-  await expectSound();
+  await expectSound(workspace);
 });
 
 const request = (more: Partial<RequestContext>): RequestContext => ({
@@ -186,7 +176,7 @@ test('a request’s key is kept with what it saves, and isn’t taken twice', as
   expect(await saving('250.00')).not.toBeNull();
   await expect(saving('300.00')).rejects.toThrow(AnsweredBefore);
   expect(await now()).toContain('250');
-  await expectSound();
+  await expectSound(workspace);
 });
 
 test('for somebody who isn’t signed in any more nothing is saved', async () => {
@@ -231,5 +221,5 @@ test('whatever is saved, what is remembered of a version is what stands in it', 
     }
   }
   expect(compared).toBeGreaterThan(20);
-  await expectSound();
+  await expectSound(workspace);
 });

@@ -1,4 +1,4 @@
-import { propagate, readEdits, type RecordRef, recordKey, type RunOutcome, type Edit } from '@/core/engine';
+import { propagate, type RecordRef, recordKey, type RunOutcome, type Edit } from '@/core/engine';
 import { certain } from '@/core/values';
 import type { RippleView } from '@/core/verify';
 import { v7 as newId } from 'uuid';
@@ -7,7 +7,7 @@ import { boundsNow } from '@/server/store/session/bounds';
 import { wasBulk } from '@/server/store/session/row-cache';
 import { inOneStatement } from '@/server/store/session/transactions';
 import { type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
-import { runContextNow } from '@/server/store/write/run-context';
+import { readSave } from './read-save';
 import type { Saved, SaveInput } from './save';
 import { namedIn, ripplesView } from './told-ripple';
 
@@ -18,13 +18,11 @@ import { namedIn, ripplesView } from './told-ripple';
 export async function saveAsSeen(input: SaveInput): Promise<Saved | null> {
   if (input.along) return null;
   const workspace = await loadWorkspace(input.workspace);
-  const { model, plan, people } = workspace;
-  if (wasBulk(workspace, input.edits) || (input.person !== null && !people.has(input.person))) return null;
-  const read = readEdits({ model, plan, edits: input.edits, people, newId });
-  if (!read.ok) return null;
+  if (wasBulk(workspace, input.edits)) return null;
+  const { read, facts, info, isPersonKnown } = readSave(workspace, input);
+  if (!read.ok || !isPersonKnown) return null;
+  const { model, plan } = workspace;
   const { edits } = read;
-  const facts = runContextNow(input.person);
-  const info = { kind: 'save', person: input.person, note: input.note ?? '', at: facts.moment } as const;
   const driver = new SeenDriver(workspace, info, madeBy(edits));
   const outcome = workOut(driver, propagate({ model, plan, edits, newId, facts, bounds: boundsNow() }));
   const named = outcome?.kind === 'done' ? driver.known(namedIn(workspace, outcome.ripple)) : null;

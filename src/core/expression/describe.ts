@@ -79,6 +79,7 @@ const GATHERED = {
   ...{ count: 'count', countDistinct: 'number of different values', sum: 'sum', average: 'average' },
   ...{ median: 'median', deviation: 'standard deviation' },
   ...{ minimum: 'minimum', maximum: 'maximum', all: 'answer “all”', any: 'answer “any”' },
+  leading: 'first',
 } as const;
 
 /** `is in “Not inspected lately”`, or `Exhibition is in “Open now”` up a route. */

@@ -25,6 +25,7 @@ export {
   type RightSide,
 } from './operators';
 export { asTests } from './buildable';
+export { inOrder } from './evaluate/in-order';
 export { inRun, readsRun, type RunContext } from './evaluate/run-context';
 export { OF_RUN } from './of-run';
 export { partsOf } from './parts';

@@ -1,5 +1,5 @@
 import { unreachable } from '@/core/values';
-import type { Expression, Typed } from '@/core/syntax/expression';
+import type { Expression, Typed, TypedField } from '@/core/syntax/expression';
 
 /** An expression read on a record up a route, as one that is read on the record at hand. */
 export function prefixed(node: Expression, route: readonly string[]): Expression {
@@ -47,8 +47,20 @@ export function typedPrefixed(node: Typed, from: string, route: readonly string[
       return { ...node, from, route: [...route, ...node.route] };
     case 'selection':
       return { ...node, from, route: [...route, ...node.route], of: onward(node.of) };
-    case 'gather':
-      return { ...node, from, up: [...route, ...node.up] };
+    case 'gather': {
+      const { leading } = node;
+      const onOwn = (field: TypedField): TypedField => ({
+        ...field,
+        from,
+        route: [...route, ...field.route],
+      });
+      const lead = leading && {
+        ...leading,
+        apart: leading.apart && onOwn(leading.apart),
+        same: leading.same.map(({ own, theirs }) => ({ own: onOwn(own), theirs })),
+      };
+      return { ...node, from, up: [...route, ...node.up], ...(lead ? { leading: lead } : {}) };
+    }
     default:
       return withParts(node, onward);
   }

@@ -1,4 +1,3 @@
-export { inOrder } from './shared/in-order';
 export { findWords, holdsWords, wayWordsOf } from './link/link-words';
 export { linkedOutcome, matchesOf, type Finder } from './link/find-link';
 export {
@@ -26,6 +25,7 @@ export type {
   Cascade,
   ChangeTest,
   ReactingCascade,
+  FromSeveral,
   KeptCascade,
   CompiledTest,
   CompiledAssignedValue,

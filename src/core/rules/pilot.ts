@@ -1,4 +1,3 @@
-import { writeCount } from '@/core/values';
 import {
   gathersIn,
   RECORD_ITSELF,
@@ -8,10 +7,11 @@ import {
   YES_NO,
 } from '@/core/expression';
 import { type Model, stepsUp } from '@/core/model';
-import type { ProblemCode, Problem } from '@/core/values';
+import { certain, type ProblemCode, type Problem, writeCount } from '@/core/values';
 import type { ReactingCascade, KeptCascade } from './cascade/cascade';
 import { finding } from './shared/check-target';
 import { upFrom } from './cascade/cascade-route';
+import { fromSome } from './cascade/kept-part';
 import { ReadPaths } from './shared/read-paths';
 import { type CompiledRollUp } from './roll-up/roll-up';
 import { isReacting, type AnyCompiled, type CompiledRule } from './rule';
@@ -105,6 +105,13 @@ function narrowed(model: Model, rule: AnyCompiled, pilot: Pilot, within: Typed):
       return { ...part(rule), together: rule.together.map(part) };
     }
     case 'keptCascade': {
+      if (rule.several) {
+        const some = (one: KeptCascade): KeptCascade => {
+          const narrow = fromSome({ ...one, pilot }, certain(one.several), within);
+          return { ...narrow, reads: readsWith(model, one, narrow.appliesWhen) };
+        };
+        return { ...some(rule), parts: rule.parts.map(some) };
+      }
       const taken = typedPrefixed(within, rule.writes.type, upFrom(rule.definition.route));
       const part = (one: KeptCascade): KeptCascade => ({
         ...{ ...one, pilot },
@@ -127,6 +134,7 @@ function narrowed(model: Model, rule: AnyCompiled, pilot: Pilot, within: Typed):
 const readsOf = (model: Model, type: string, node: Typed): readonly Read[] => {
   const paths = new ReadPaths(model, type);
   paths.addFields([], node);
+  paths.addGathered(node);
   return paths.all();
 };
 

@@ -23,6 +23,23 @@ export type GatherAggregate =
   | 'all'
   | 'any';
 
+/** First or last by a field, what has none of it last; without one in the order in which records were made. */
+export interface OrderOf {
+  readonly field: TypedField | null;
+  readonly isLast: boolean;
+}
+
+/** Which of the records that are gathered count beside their condition, and which of them leads: only a cascade kept in step asks so. */
+export interface Leading {
+  readonly order: OrderOf | null;
+  /** By what those are told apart that are the same by the order: the id of the record that leads. */
+  readonly id: TypedField;
+  /** Its own id, where the record at hand is left out. */
+  readonly apart: TypedField | null;
+  /** Fields in which one must have the same as the record at hand, neither of them empty. */
+  readonly same: readonly { readonly own: TypedField; readonly theirs: TypedField }[];
+}
+
 /**
  * What there is beside records: of a run the person whose change it is, and the instant at which it is made; of a role whoever looks.
  */
@@ -182,7 +199,8 @@ export type Typed =
   | {
       readonly kind: 'gather';
       readonly type: ValueType;
-      readonly aggregate: GatherAggregate;
+      /** `leading`: the value of the one that leads. */
+      readonly aggregate: GatherAggregate | 'leading';
       /** The type of the record at hand, and of the records that are gathered. */
       readonly from: string;
       readonly member: string;
@@ -190,6 +208,7 @@ export type Typed =
       readonly down: readonly StepDown[];
       readonly value: Typed | null;
       readonly condition: Typed | null;
+      readonly leading?: Leading;
     }
   /** An amount in another currency, by the rate of a day. */
   | {

@@ -331,9 +331,12 @@ function readFormula(model: Model, choices: Choices): Formula {
     });
     if (which === 0 && ups.length > 0) return read([choices.one(ups).link]);
     if (which === 1 && downs.length > 0) {
-      const down = choices.one(downs);
+      // Beneath it, or beneath what lies above it: its siblings, and itself.
+      const above = ups.length > 0 && choices.number() % 3 === 0 ? choices.one(ups) : null;
+      const down = choices.one(above ? model.linksTo(above.parent) : downs);
       return {
-        ...{ kind: 'gather', aggregate: choices.one(['sum', 'count']), up: [], down: [stepDown(down)] },
+        ...{ kind: 'gather', aggregate: choices.one(['sum', 'count']), down: [stepDown(down)] },
+        up: above ? [above.link] : [],
         ...{ value: read([]), condition: readCondition(model, down.type, choices, 1) },
       };
     }
@@ -359,16 +362,20 @@ function readCascade(model: Model, choices: Choices): Cascade {
   const link = choices.one(model.types.flatMap(({ key }) => model.linksFrom(key)));
   const which = choices.number() % 4;
   const [toParent, toChild]: [Step, Step] = [{ direction: 'up', link: link.link }, stepDown(link)];
-  const isUpward = which > 1 && choices.number() % 2 === 0;
+  const isUpward = which > 1 ? choices.number() % 2 === 0 : choices.number() % 3 === 0;
   const type = isUpward ? link.type : link.parent;
-  const route = isUpward
+  const others = model.linksFrom(link.type).filter((other) => other.link !== link.link);
+  // Over the same records up another of their links: a bridge.
+  const isAcross = !isUpward && others.length > 0 && which !== 3 && choices.number() % 3 === 0;
+  const across = isAcross ? choices.one(others) : null;
+  const route: Step[] = isUpward
     ? which === 3
       ? [toParent, toChild]
-      : choices.one([[toParent], [toParent, toChild], []])
-    : [toChild];
-  const recipient = isUpward && route.length === 1 ? link.parent : link.type;
+      : choices.one([[toParent], [toParent, toChild], ...(which > 1 ? [[]] : [])])
+    : [toChild, ...(across ? [{ direction: 'up', link: across.link } as const] : [])];
+  const recipient = across ? across.parent : isUpward && route.length === 1 ? link.parent : link.type;
   const isSelf = link.parent === link.type;
-  const isSame = isSelf && which < 2 && choices.number() % 2 === 0;
+  const isSame = isSelf && which < 2 && !isUpward && !across && choices.number() % 2 === 0;
   const target = choices.one(which < 2 && !isSame ? KEPT : ENTERED.slice(1, 6));
   const alike = [...ENTERED, ...KEPT].filter((field) => field.type.kind === target.type.kind);
   const field = isSame ? target.key : choices.one(alike).key;
@@ -382,9 +389,16 @@ function readCascade(model: Model, choices: Choices): Cascade {
     ...{ kind: 'cascade', type, route, pace: 'withTheSave' },
     condition: choices.number() % 2 === 0 ? null : readCondition(model, recipient, choices, 1),
     moment: which < 2 ? 'inStep' : isChange ? { kind: 'onChange', tests: [test], where: null } : 'atCreation',
-    ...(isChange && isSelf && !isUpward && choices.number() % 2 === 0 ? { isAllTheWay: true } : {}),
+    ...(isChange && isSelf && !isUpward && !across && choices.number() % 2 === 0
+      ? { isAllTheWay: true }
+      : {}),
     ...(isChange ? { only: choices.one(['all', 'empty', 'oldValue'] as const) } : {}),
-    order: { field: { kind: 'field', route: [], field: 'units' }, isLast: choices.number() % 2 === 0 },
+    ...(route.length === 2 && isUpward && choices.number() % 2 === 0 ? { same: ['stage'] } : {}),
+    order: choices.one([
+      { field: { kind: 'field', route: [], field: 'units' }, isLast: choices.number() % 2 === 0 },
+      { field: { kind: 'field', route: [], field: 'keptStage' }, isLast: false },
+      { field: null, isLast: choices.number() % 2 === 0 },
+    ]),
     assignments: [
       {
         target: target.key,

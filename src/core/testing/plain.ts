@@ -39,7 +39,9 @@ export function workOutPlainly(
       for (let turn = 0; turn < (rule.handsDown ? own.length : 1); turn += 1)
         for (const row of own) {
           const at = values.get(`${row.type} ${row.id}`)!;
-          at[rule.writes.field] = inStepOn(all, rule, at);
+          at[rule.writes.field] = rule.several
+            ? fromSeveralOn(all, there, rule, at, row.id)
+            : inStepOn(all, rule, at);
         }
       continue;
     }
@@ -258,6 +260,62 @@ function inStepOn(all: Everything, rule: KeptCascade, own: Plain): Value | 'erro
   if (!applies) return left;
   const { value } = assignments.find(({ target }) => target === rule.writes.field)!;
   const given = value.kind === 'expression' ? givenOn(all, type, value.expression, at) : null;
+  return given === null || given === 'error' ? given : fittedOwn(rule, given, true);
+}
+
+/** What the first of those that cascade to a record does: by following the rule's way from every record of its type. */
+function fromSeveralOn(
+  all: Everything,
+  there: readonly Row[],
+  rule: KeptCascade,
+  own: Plain,
+  id: string,
+): Value | 'error' {
+  const { type, route, condition, order, same: alike = [], assignments } = rule.definition;
+  const left = leftOn(own, rule.writes.field);
+  const valuesOf = (row: Pick<Row, 'type' | 'id'>) => all.values.get(`${row.type} ${row.id}`)!;
+  const isBeside = route.length === 2 && route[0]!.direction === 'up' && route[1]!.direction === 'down';
+  const reaches = (source: Row): boolean => {
+    let at: readonly Row[] = [source];
+    for (const step of route)
+      at = there.filter((row) =>
+        step.direction === 'down'
+          ? row.type === step.type && at.some((one) => valuesOf(row)[step.link] === one.id)
+          : at.some((one) => valuesOf(one)[step.link] === row.id),
+      );
+    return at.some((row) => row.id === id) && !(isBeside && source.id === id);
+  };
+  const sources = there.filter(
+    (row) =>
+      row.type === type &&
+      reaches(row) &&
+      alike.every((key) => {
+        const [theirs, mine] = [valuesOf(row)[key] ?? null, own[key] ?? null];
+        return (
+          theirs !== null && mine !== null && theirs !== 'error' && mine !== 'error' && same(theirs, mine)
+        );
+      }),
+  );
+  const inPilot = sources.map((row) => inPilotOn(all, rule, valuesOf(row), row.id));
+  const found = sources.filter((_, at) => inPilot[at] === true);
+  const isThere: Verdict = inPilot.includes('error') ? 'error' : found.length > 0;
+  const applies = bothOf(isThere, condition ? holds(all, rule.writes.type, condition, own) : true);
+  if (applies === 'error') return 'error';
+  if (!applies) return left;
+  const key = (row: Row) => {
+    const given = order?.field ? givenOn(all, type, order.field, valuesOf(row)) : null;
+    return given === 'error' ? null : given;
+  };
+  const sign = order?.isLast ? -1 : 1;
+  const [first] = [...found].sort((a, b) => {
+    const [one, other] = [key(a), key(b)];
+    if (one !== null && other !== null && !same(one, other)) return orderOf(one, other) * sign;
+    if ((one === null) !== (other === null)) return one === null ? 1 : -1;
+    const byId = a.id < b.id ? -1 : 1;
+    return order && !order.field ? byId * sign : byId;
+  });
+  const { value } = assignments.find(({ target }) => target === rule.writes.field)!;
+  const given = value.kind === 'expression' ? givenOn(all, type, value.expression, valuesOf(first!)) : null;
   return given === null || given === 'error' ? given : fittedOwn(rule, given, true);
 }
 
@@ -627,14 +685,19 @@ function quotientOn(
 function gatheredOn(
   all: Everything,
   type: string,
-  { aggregate, down, value, condition }: Extract<Expression, { kind: 'gather' }>,
+  { aggregate, up, down, value, condition }: Extract<Expression, { kind: 'gather' }>,
   values: Plain,
 ): Value | 'error' {
-  void type;
   const [step] = down;
-  const id = [...all.values].find(([, one]) => one === values)![0].split(' ')[1]!;
+  const own = [...all.values].find(([, one]) => one === values)![0].split(' ')[1]!;
+  const above = up[0] === undefined ? null : all.model.linksFrom(type).find(({ link }) => link === up[0])!;
+  const named = above ? values[above.link] : own;
+  const isGone = above !== null && all.binned.has(`${above.parent} ${String(named)}`);
+  const id = isGone || typeof named !== 'string' ? null : named;
   const members = [...all.values].flatMap(([key, one]) =>
-    key.startsWith(`${step!.type} `) && !all.binned.has(key) && one[step!.link] === id ? [one] : [],
+    key.startsWith(`${step!.type} `) && !all.binned.has(key) && id !== null && one[step!.link] === id
+      ? [one]
+      : [],
   );
   const verdicts = members.map((one) => (condition ? holds(all, step!.type, condition, one) : true));
   const counted = members.filter((_, at) => verdicts[at] === true);

@@ -58,8 +58,10 @@ export interface CascadeOutcome {
   readonly failed: { readonly id: string; readonly error: ErrorCode } | null;
 }
 
+export const worked = (node: Typed, row: Row, reader: RouteReader) => evaluatorOf(node)(row, reader.read);
+
 export const verdictOf = (node: Typed | null, row: Row, reader: RouteReader) =>
-  node === null ? true : (evaluatorOf(node)(row, reader.read) as boolean | Outside | Failure);
+  node === null ? true : (worked(node, row, reader) as boolean | Outside | Failure);
 
 /** Fields that are read on the records that cascade. */
 export function readOnSource({ value, given, order, moment, via }: ReactingCascade): TypedField[] {

@@ -600,7 +600,11 @@ test.each<[string, Cascade, string]>([
     { ...CASCADES.note, assignments: [{ target: 'note', value: { kind: 'text', text: 'With {titel}' } }] },
     'titel',
   ],
-  ['siblings kept in step', { ...CASCADES.instruction, moment: 'inStep' }, 'Only records beneath'],
+  [
+    'siblings kept in step with one another’s same field',
+    { ...CASCADES.instruction, moment: 'inStep' },
+    'each would wait for the others',
+  ],
   [
     'a field twice',
     { ...CASCADES.coordinator, assignments: [from('coordinator'), from('coordinator', 'title')] },

@@ -1,5 +1,5 @@
-import { Failure, fieldsRead, type Outside, OUTSIDE, type TypedField } from '@/core/expression';
-import { assignedOutcome, inOrder } from '@/core/rules';
+import { Failure, fieldsRead, inOrder, type Outside, OUTSIDE, type TypedField } from '@/core/expression';
+import { assignedOutcome } from '@/core/rules';
 import { type ErrorCode, firstIn, isError, sameValue, type Value, valueAt } from '@/core/values';
 import { isThere } from '@/core/engine/reach/affected';
 import { type Answer, type Need, type WorkedOut } from '@/core/engine/driver/need';

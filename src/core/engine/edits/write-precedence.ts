@@ -63,6 +63,13 @@ export class WritePrecedence {
     return { ...cell, rule: rule.id, value, ...by };
   }
 
+  /** What a rule that keeps its field overrules among those that cascade to it; told anew where it is worked out again. */
+  overrules({ id: rule, writes: { field } }: CompiledRule, found: readonly Overruled[]): void {
+    const isOfIt = (one: Overruled) => one.rule === rule && one.by === rule && one.field === field;
+    const others = this.overruled.filter((one) => !isOfIt(one));
+    this.overruled.splice(0, this.overruled.length, ...others, ...found);
+  }
+
   /** A rule that reacts gives the field its value, which it may have already: those that come after it give way. */
   writes(rule: CompiledRule, id: string): void {
     this.#writers.set(cellKey({ ...rule.writes, id }), rule);

@@ -308,14 +308,19 @@ interface RouteUp {
   readonly route: readonly string[];
 }
 
-/** The ways up at the ends of the paths that a rule reads over. */
+/** The ways up within the paths that a rule reads over, each from where it begins. */
 function routesUpOf(model: Model, rule: AnyCompiled): RouteUp[] {
   const found = new Map<string, RouteUp>();
   for (const { path } of rule.reads) {
-    const up = path.flatMap((step) => (step.direction === 'up' ? [step.link] : []));
-    if (up.length === 0) continue;
-    const from = typeAlong(model, rule.writes.type, path.slice(0, path.length - up.length));
-    found.set([from, ...up].join('.'), { from, route: up });
+    let start = 0;
+    path.forEach((step, at) => {
+      if (step.direction === 'down') start = at + 1;
+      else if (path[at + 1]?.direction !== 'up') {
+        const from = typeAlong(model, rule.writes.type, path.slice(0, start));
+        const route = path.slice(start, at + 1).map(({ link }) => link);
+        found.set([from, ...route].join('.'), { from, route });
+      }
+    });
   }
   return [...found.values()];
 }

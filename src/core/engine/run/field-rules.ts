@@ -2,6 +2,7 @@ import {
   asksWhich,
   type ReactingCascade,
   type CompiledLinked,
+  type KeptCascade,
   type CompiledRule,
   isReactingCascade,
 } from '@/core/rules';
@@ -9,6 +10,7 @@ import { isError, firstIn } from '@/core/values';
 import { type Affected, isReached } from '@/core/engine/reach/affected';
 import type { EditProblem } from '@/core/engine/edits/types';
 import { runCascade, recipientsOf } from '@/core/engine/cascade/cascade-run';
+import { overruledSources } from '@/core/engine/cascade/overruled-sources';
 import { goesToMany, stillFires } from '@/core/engine/cascade/cascade-firing';
 import type { CascadeSource } from '@/core/engine/cascade/cascade-input';
 import { ask, type Answer, type Answers, type Need, rowSet, type WorkedOut } from '@/core/engine/driver/need';
@@ -90,7 +92,10 @@ export class FieldRules extends WorkingOut {
     if (rule.kind === 'keptCascade' && rule.handsDown)
       return yield* this.workOutDownward(rule.handsDown, firstIn(due));
     yield* this.workOutDue(due, isAgain);
-    for (const one of due) if (one.rule.kind === 'linked') yield* this.askWhich(one.rule, one);
+    for (const one of due) {
+      if (one.rule.kind === 'linked') yield* this.askWhich(one.rule, one);
+      if (one.rule.kind === 'keptCascade') yield* this.noteOverruled(one.rule, one.affected.targets);
+    }
     return this.state.claimed ?? (yield* this.state.reactionProblem());
   }
 
@@ -100,6 +105,16 @@ export class FieldRules extends WorkingOut {
       fill.includes(rule.id) ||
       (this.state.paces.isDeferred(rule) && this.state.paces.asked(rule, this.state.touched).length > 0)
     );
+  }
+
+  /** Of several that cascade to one, kept in step, those that the run changed and that don't come first. */
+  private *noteOverruled(rule: KeptCascade, targets: Affected['targets']): Generator<Need, void, Answer> {
+    const { several } = rule;
+    if (!several || targets.size === 0) return;
+    const { model, touched, writePrecedence } = this.state;
+    const rowsOf = (type: string, ids: Iterable<string>) => this.state.rowsOf(type, ids);
+    const found = yield* overruledSources({ model, rule: { ...rule, several }, touched, rowsOf }, targets);
+    writePrecedence.overrules(rule, found);
   }
 
   /** Of links for which several are found a person is asked; where one is chosen or found meanwhile nobody is any more. */

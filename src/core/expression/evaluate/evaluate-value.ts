@@ -12,6 +12,7 @@ import {
   type ValueType,
 } from '@/core/values';
 import { type Evaluator, Failure, isNothingKnown, type MakeReady, OUTSIDE, type Worked } from './worked';
+import { countingFor, leadingValue } from './leading';
 import type { GatherAggregate, Typed, TypedGather } from '@/core/syntax/expression';
 import { functionEntry } from '@/core/syntax/functions';
 
@@ -130,9 +131,11 @@ export function call(
 
 /** What the records beneath come to; one that can't be read makes the whole unknown. */
 export function gathering(node: TypedGather, ready: MakeReady): Evaluator {
+  const { leading } = node;
+  if (node.aggregate === 'leading') return leadingValue(node, ready);
   const test = node.condition && ready(node.condition);
   const value = node.value && ready(node.value);
-  const finish = finisher(node);
+  const finish = finisher(node, node.aggregate);
   return (at, read, beneath) => {
     if (!beneath) throw new RangeError('Records beneath can’t be read here');
     const members = beneath(at, node);
@@ -141,7 +144,7 @@ export function gathering(node: TypedGather, ready: MakeReady): Evaluator {
     let failure: Failure | null = null;
     let isOutside = false;
     let count = 0;
-    for (const member of members) {
+    for (const member of leading ? countingFor(leading, at, members, read) : members) {
       const verdict = test ? test(member, read, beneath) : true;
       if (verdict === OUTSIDE) isOutside = true;
       else if (verdict instanceof Failure) failure ??= Failure.of('input_has_problem');
@@ -160,7 +163,7 @@ export function gathering(node: TypedGather, ready: MakeReady): Evaluator {
 
 type Finish = (given: readonly Present[], count: number) => Value;
 
-function finisher({ aggregate, value, type }: TypedGather): Finish {
+function finisher({ value, type }: TypedGather, aggregate: GatherAggregate): Finish {
   const kind = value?.type ?? type;
   const wrap = (amount: Decimal): Value =>
     type.kind === 'money' ? { amount, currency: type.currency } : amount;

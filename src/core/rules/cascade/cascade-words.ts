@@ -30,7 +30,7 @@ export function cascadeParts(model: Model, rule: CompiledCascade, nameOf?: NameO
   const recipient = typeAlong(model, type, definition.route);
   const typed = condition ? typeCondition(model, recipient, condition) : null;
   const by = order?.field ? typeFieldRead(model, type, order.field) : null;
-  const isBeside = moment === 'atCreation' && reachOf(model, type, definition.route) === 'siblings';
+  const isOneOf = moment === 'inStep' || moment === 'atCreation';
   return [
     ...[words('From every '), part('type', typeIn(model, type).name), words(' to ')],
     part('route', recipientsWords(model, type, definition.route, definition.isAllTheWay)),
@@ -51,7 +51,7 @@ export function cascadeParts(model: Model, rule: CompiledCascade, nameOf?: NameO
     ...(only === 'all' ? [] : [words(', '), part('only', ONLY[only])]),
     ...(order
       ? [
-          words(isBeside ? '. Of them cascades ' : '. Of several '),
+          words(isOneOf ? '. Of them cascades ' : '. Of several '),
           part(
             'order',
             `the ${order.isLast ? 'last' : 'first'} by ${by?.ok ? describeField(model, by.value) : 'the order of their making'}`,

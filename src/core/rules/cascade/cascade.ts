@@ -1,7 +1,7 @@
-import type { Expression, Typed, TypedField } from '@/core/expression';
+import type { Expression, Typed, TypedField, TypedGather } from '@/core/expression';
 import type { Field, LinkRef, Pace, Step } from '@/core/model';
 import type { Value, ValueType, WireValue } from '@/core/values';
-import type { FieldRead } from '@/core/syntax/expression';
+import type { FieldRead, OrderOf } from '@/core/syntax/expression';
 import type { CompiledBase } from '@/core/rules/shared/base';
 
 /** What changed of the record whose values are cascaded. Of a record just made nothing changed, but it may have become something. */
@@ -73,6 +73,18 @@ export interface Cascade {
   readonly pace: Pace;
 }
 
+/** Of several that may cascade to one the first by the rule's order does, among those that have something to give. */
+export interface FromSeveral {
+  /** Its value, as it is found from the record that takes it. */
+  readonly leads: TypedGather;
+  /** What each gives, read on it; and whether it gives anything (`null`: always). */
+  readonly value: Typed;
+  readonly given: Typed | null;
+  /** Read on the record that takes it; `null` for all. */
+  readonly condition: Typed | null;
+  readonly same: readonly Field[];
+}
+
 /** One assignment of a cascade that is kept in step, checked and typed; the others stand beside it. It claims nothing where it doesn't apply. */
 export interface KeptCascade extends CompiledBase {
   readonly kind: 'keptCascade';
@@ -83,6 +95,8 @@ export interface KeptCascade extends CompiledBase {
   readonly appliesWhen: Typed;
   /** The self link over which it cascades what the record above was given by it: all the way down; `null` where it goes one step. */
   readonly handsDown: LinkRef | null;
+  /** Where several may cascade to one; `null` beneath a record. */
+  readonly several: FromSeveral | null;
   readonly otherwise: null;
   readonly resultType: ValueType;
   readonly recursion: null;
@@ -124,7 +138,7 @@ export interface ReactingCascade extends CompiledBase {
       }
     | { readonly kind: 'onChange'; readonly tests: readonly CompiledTest[]; readonly where: Typed | null };
   readonly only: 'all' | 'empty' | 'oldValue';
-  readonly order: { readonly field: TypedField | null; readonly isLast: boolean } | null;
+  readonly order: OrderOf | null;
   readonly value: CompiledAssignedValue;
   /** The type of the records across which it goes, where a text of any part reads them; `null` where none does. */
   readonly via: string | null;

@@ -2,6 +2,7 @@ import type { Expression } from '@/core/expression';
 import { ruleOf } from '@/core/testing/galleries';
 import { cascade, CASCADES, down, fixed, from, touring, up, when } from '@/core/testing/touring';
 import type { Cascade } from './cascade';
+import { sentenceOf } from '@/core/rules';
 import { compileCascade } from './check-cascade';
 
 const model = touring();
@@ -78,7 +79,7 @@ test.each<[string, Partial<Cascade>, string[]]>([
 
 test('by when it acts it reaches other records', () => {
   const upward = { type: 'loan', route: [up('exhibition')], assignments: [from('coordinator')] } as const;
-  expect(problemsOf({ ...upward, moment: 'inStep' })).toEqual(['moment: cascade.inStep']);
+  expect(problemsOf({ ...upward, moment: 'inStep' })).toEqual([]);
   expect(problemsOf({ ...upward, moment: 'atCreation' })).toEqual(['moment: cascade.atCreation']);
   expect(problemsOf({ ...upward, moment: when({ kind: 'changed', field: 'coordinator' }) })).toEqual([]);
   const siblings = {
@@ -86,8 +87,28 @@ test('by when it acts it reaches other records', () => {
     route: [up('exhibition'), down('loan', 'exhibition')],
     assignments: [from('climate')],
   } as const;
-  expect(problemsOf({ ...siblings, moment: 'inStep' })).toEqual(['moment: cascade.inStep']);
+  expect(problemsOf({ ...siblings, moment: 'inStep' })).toEqual(['assignments.0.value: cascade.itself']);
   expect(problemsOf({ ...siblings, moment: 'atCreation' })).toEqual([]);
+});
+
+test('kept in step it goes wherever others lie, to a field that isn’t what is cascaded', () => {
+  expect(problemsOf({ moment: 'inStep' }, CASCADES.dealings)).toEqual([]);
+  expect(
+    problemsOf({ moment: 'inStep', assignments: [from('instruction', 'coordinator')] }, CASCADES.newest),
+  ).toEqual([]);
+  expect(problemsOf({ moment: 'inStep', assignments: [from('told', 'title')] }, CASCADES.courier)).toEqual(
+    [],
+  );
+  expect(problemsOf({ moment: 'inStep' }, CASCADES.before)).toEqual(['moment: cascade.inStep']);
+  expect(problemsOf({ moment: 'inStep' }, CASCADES.newest)).toEqual(['assignments.0.value: cascade.itself']);
+});
+
+test('of several its sentence says which cascades', () => {
+  const compiled = compileCascade(model, ruleOf({ ...CASCADES.dealings, moment: 'inStep' }, 1));
+  if (!compiled.ok) throw new Error(compiled.problems[0]!.message);
+  expect(sentenceOf(model, compiled.rule)).toBe(
+    'From every Loan to its Lender, kept in step: Dealings by Stage. Of them cascades the last by Due back. With the save.',
+  );
 });
 
 test('all the way down goes over one link of a type to itself, on a change', () => {

@@ -1,15 +1,6 @@
-import { type Expression, type Typed, typeCondition, typedPrefixed, typeFieldRead } from '@/core/expression';
+import { typeCondition, typeFieldRead } from '@/core/expression';
 import { type Field, type Model, type RecordType, typeAlong, typeIn } from '@/core/model';
-import {
-  certain,
-  firstIn,
-  hasTrait,
-  KIND_NAMES,
-  lastIn,
-  parseValue,
-  type Problem,
-  type ProblemCode,
-} from '@/core/values';
+import { certain, hasTrait, KIND_NAMES, parseValue, type Problem, type ProblemCode } from '@/core/values';
 import {
   type Cascade,
   type ChangeTest,
@@ -20,11 +11,10 @@ import {
 } from './cascade';
 import { cantTake, checkAssigned } from './check-assigned';
 import { checkTarget, finding, typedPart } from '@/core/rules/shared/check-target';
-import { bridgeOn, reachOf, type Reach, upFrom } from './cascade-route';
-import { baseOf, type Part, reactingPart, type Shared } from './reacting-part';
+import { bridgeOn, reachOf, type Reach } from './cascade-route';
+import { enteredToo, keptPart, type KeptValue } from './kept-part';
+import { type Part, reactingPart, type Shared } from './reacting-part';
 import { checkPace } from '@/core/rules/pace';
-import { ratesReadBy } from '@/core/rules/shared/rates-read';
-import { ReadPaths } from '@/core/rules/shared/read-paths';
 import type { Rule } from '@/core/rules/rule';
 import type { Read } from '@/core/rules/shared/base';
 
@@ -123,11 +113,11 @@ class CascadeChecker {
 
   private checkMoment(source: RecordType, reach: Reach): void {
     const { moment } = this.rule.definition;
-    if (moment === 'inStep' && reach !== 'beneath')
+    if (moment === 'inStep' && reach === 'itself')
       this.say(
         'moment',
         'cascade.inStep',
-        'Only records beneath, which have one that they hang under, are kept in step. Cascade when something changes, or make it a roll-up or a formula.',
+        'A record’s own fields are kept in step by a formula. Make it one, or cascade when something changes.',
       );
     if (moment === 'atCreation' && reach !== 'beneath' && reach !== 'siblings')
       this.say(
@@ -237,43 +227,28 @@ class CascadeChecker {
     return null;
   }
 
-  private inStep(
-    { recipient, reach, condition }: Part,
-    target: Field,
-    { value, given, type }: CompiledAssigning,
-    place: string,
-  ): KeptCascade | null {
+  private inStep(given: Part, target: Field, assigned: CompiledAssigning, place: string): KeptCascade | null {
+    const { value } = assigned;
+    if (value.kind === 'worked' && !value.isBefore && given.reach !== 'itself')
+      return this.kept(given, target, { ...assigned, value: value.value }, place);
+    if (given.reach === 'itself') return null; // told at the moment
+    const what = value.kind === 'text' ? 'Text with values in it' : 'The value before';
+    this.say(
+      `${place}.value`,
+      'cascade.inStep',
+      `${what} is cascaded when something changes, or at creation. Kept in step, write an expression.`,
+    );
+    return null;
+  }
+
+  private kept(given: Part, target: Field, assigned: KeptValue, place: string): KeptCascade | null {
     const { definition } = this.rule;
-    if (value.kind === 'text' || value.isBefore) {
-      const what = value.kind === 'text' ? 'Text with values in it' : 'The value before';
-      this.say(
-        `${place}.value`,
-        'cascade.inStep',
-        `${what} is cascaded when something changes, or at creation. Kept in step, write an expression.`,
-      );
-      return null;
-    }
-    if (reach !== 'beneath') return null; // told at the moment
-    const up = upFrom(definition.route);
-    const prefixed = (node: Typed) => typedPrefixed(node, recipient.key, up);
-    const nearest: Expression = { kind: 'field', route: up.slice(0, -1), field: lastIn(up) };
-    const there = typeCondition(this.model, recipient.key, {
-      kind: 'presence',
-      operator: 'isNotEmpty',
-      operand: nearest,
-    });
-    if (!there.ok) throw new Error(there.problem.message);
-    const tests = [there.value, ...(condition ? [condition] : []), ...(given ? [prefixed(given)] : [])];
-    const appliesWhen: Typed =
-      tests.length === 1
-        ? firstIn(tests)
-        : { kind: 'group', type: there.value.type, operator: 'all', of: tests };
-    const worked = prefixed(value.value);
-    const reads = new ReadPaths(this.model, recipient.key);
-    reads.addUp([], recipient.key, up);
-    for (const node of [worked, appliesWhen]) reads.addFields([], node);
-    const isOwn = ({ path, field }: Read) => path.length === 0 && field === target.key;
-    if (reads.all().some(isOwn)) {
+    const rule = keptPart(this.model, this.rule, given, target, assigned);
+    const isOwn = ({ path, type, field }: Read) =>
+      field === target.key &&
+      (path.length === 0 || (given.reach !== 'beneath' && type === given.recipient.key));
+    const read = rule.reads.find(isOwn);
+    if (read?.path.length === 0) {
       this.say(
         'condition',
         'cascade.itself',
@@ -281,14 +256,15 @@ class CascadeChecker {
       );
       return null;
     }
-    const [step] = definition.route;
-    const isFromSame = ({ path, type: of, field }: Read) =>
-      path.length > 0 && of === recipient.key && field === target.key;
-    const isDownItself =
-      definition.route.length === 1 && step?.direction === 'down' && definition.type === recipient.key;
-    const handsDown =
-      isDownItself && step && reads.all().some(isFromSame) ? { type: recipient.key, link: step.link } : null;
-    if (handsDown && definition.pace !== 'withTheSave') {
+    if (read) {
+      this.say(
+        `${place}.value`,
+        'cascade.itself',
+        `What is kept in step here can’t be made of ${target.name} of other records of the type: each would wait for the others. Cascade another field, or when something changes.`,
+      );
+      return null;
+    }
+    if (rule.handsDown && definition.pace !== 'withTheSave') {
       this.say(
         'pace',
         'cascade.pace',
@@ -296,27 +272,6 @@ class CascadeChecker {
       );
       return null;
     }
-    // What people enter in it is held against it.
-    const own = typeFieldRead(this.model, recipient.key, { kind: 'field', route: [], field: target.key });
-    if (own.ok) reads.addFields([], own.value);
-    return {
-      ...baseOf(this.rule, {
-        writes: { type: recipient.key, field: target.key },
-        target,
-        reads: reads.all(),
-      }),
-      ...{
-        kind: 'keptCascade',
-        definition,
-        parts: [],
-        value: worked,
-        appliesWhen,
-        handsDown,
-        otherwise: null,
-        rates: ratesReadBy([worked, appliesWhen]),
-        resultType: type,
-        pace: definition.pace,
-      },
-    };
+    return enteredToo(this.model, rule);
   }
 }

@@ -1,12 +1,5 @@
-import {
-  type Expression,
-  gathersIn,
-  kindWords,
-  type Typed,
-  typeCondition,
-  typeValue,
-} from '@/core/expression';
-import { type Field, type Model, type Step, stepsUp } from '@/core/model';
+import { type Expression, kindWords, type Typed, typeCondition, typeValue } from '@/core/expression';
+import type { Field, Model } from '@/core/model';
 import { type Problem, type ValueType } from '@/core/values';
 import { checkRounding, checkTarget, finding, typedPart } from '@/core/rules/shared/check-target';
 import { checkPace } from '@/core/rules/pace';
@@ -87,12 +80,7 @@ function readsOf(model: Model, type: string, parts: readonly Typed[]): Read[] {
   const reads = new ReadPaths(model, type);
   for (const part of parts) {
     reads.addFields([], part);
-    for (const { up, down, value, condition } of gathersIn(part)) {
-      const route: readonly Step[] = [...stepsUp(up), ...down];
-      reads.addUp([], type, up);
-      reads.addDown(route);
-      for (const inner of [value, condition]) if (inner) reads.addFields(route, inner);
-    }
+    reads.addGathered(part);
   }
   return reads.all();
 }

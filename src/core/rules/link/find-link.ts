@@ -1,5 +1,4 @@
-import { inOrder } from '@/core/rules/shared/in-order';
-import { evaluatorOf, Failure, OUTSIDE, type Outside } from '@/core/expression';
+import { evaluatorOf, Failure, inOrder, OUTSIDE, type Outside } from '@/core/expression';
 import { fold, isError, itemAt, type Outcome, sameValue, type Value } from '@/core/values';
 import type { Reader } from '@/core/rules/roll-up/member-gives';
 import type { CompiledFinding, CompiledLinked } from './link-rule';

@@ -1,7 +1,7 @@
 import type { Expression, Typed, TypedField } from '@/core/expression';
 import type { Pace } from '@/core/model';
 import type { ValueType } from '@/core/values';
-import type { FieldRead } from '@/core/syntax/expression';
+import type { FieldRead, OrderOf } from '@/core/syntax/expression';
 import type { CompiledBase } from '@/core/rules/shared/base';
 
 /** What must be the same: a field of the record that is looked for, and an expression on the one whose link is filled. */
@@ -72,7 +72,7 @@ export type CompiledFinding =
       }[];
       readonly condition: Typed | null;
       readonly several: 'first' | 'ask';
-      readonly order: { readonly field: TypedField | null; readonly isLast: boolean } | null;
+      readonly order: OrderOf | null;
     };
 
 /** A link rule that has been checked and typed. */

@@ -1,4 +1,4 @@
-import { fieldsRead, RECORD_ITSELF, type Typed } from '@/core/expression';
+import { fieldsRead, gathersIn, RECORD_ITSELF, type Typed } from '@/core/expression';
 import { type Model, routeKey, type Step, stepsUp, typeAlong, typeUp } from '@/core/model';
 import type { Read } from './base';
 
@@ -23,6 +23,19 @@ export class ReadPaths {
       // A record's id never changes.
       if (field === RECORD_ITSELF) continue;
       this.add({ type: owner, field, path: [...path, ...stepsUp(route)] });
+    }
+  }
+
+  /** What an expression of the record itself gathers beneath it, or beneath what lies above it: the way to it, and what is read there. */
+  addGathered(node: Typed): void {
+    for (const { up, down, value, condition, leading } of gathersIn(node)) {
+      const route: readonly Step[] = [...stepsUp(up), ...down];
+      this.addUp([], this.type, up);
+      this.addDown(route);
+      const { order = null, id = null, same = [] } = leading ?? {};
+      const inner = [value, condition, order && order.field, id, ...same.map(({ theirs }) => theirs)];
+      for (const part of inner) if (part) this.addFields(route, part);
+      for (const { own } of same) this.addFields([], own);
     }
   }
 

@@ -56,6 +56,21 @@ it('takes a record to have been otherwise where it is already as the rule wants 
   expect(staged.map(({ before, after }) => [before.text, after.text])).toEqual([['Closed', 'Open']]);
 });
 
+it('kept in step where several may cascade, tells where another comes first', () => {
+  const inStep: Cascade = { ...CASCADES.dealings, moment: 'inStep', condition: null };
+  const other = rowOf(model, 'loan', uuid('23'), {
+    ...{ title: 'Kites', exhibition: silk, lender: kestrel },
+    ...{ stage: 'returned', dueBack: '2028-01-01' },
+  });
+  ROWS.push(other);
+  expect(standings(view(inStep, robes, { staged: { stage: 'requested' } }))).toEqual([
+    ['institution 001', 'overruled', 'Past'],
+  ]);
+  expect(standings(view(inStep, other.id))[0]![1]).not.toBe('overruled');
+  expect(standings(view(inStep, robes, { staged: { stage: 'declined' } }))[0]![1]).toBe('overruled');
+  ROWS.pop();
+});
+
 it('by options of a field, tries the next one that cascades something', () => {
   // After Agreed stands Declined, for which the rule has no value.
   const tried = view(CASCADES.dealings, robes);

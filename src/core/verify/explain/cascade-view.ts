@@ -4,6 +4,7 @@ import {
   type Edit,
   Overlay,
   propagate,
+  readerOf,
   type RecordStore,
   type Row,
   rowSet,
@@ -15,6 +16,8 @@ import {
   RouteReader,
 } from '@/core/engine';
 import {
+  evaluatorOf,
+  Failure,
   fieldsRead,
   OUTSIDE,
   type Reason,
@@ -32,8 +35,9 @@ import {
   partsOf,
   sentenceOf,
   recipientsWords,
+  writtenFrom,
 } from '@/core/rules';
-import { certain, compareText, firstIn, lastIn } from '@/core/values';
+import { certain, compareText, firstIn, lastIn, type Outcome } from '@/core/values';
 import { namesIn, valueView, type ValueView, type ViewContext } from './views';
 import { type CascadeTrial, stagedOf, watchedOf } from './cascade-trial';
 
@@ -42,8 +46,11 @@ export interface RecipientView {
   readonly type: string;
   readonly id: string;
   readonly title: string;
-  /** `takes`: something changes · `same`: it has the values already · `leftOut`: by the condition · `stays`: for another reason. */
-  readonly standing: 'takes' | 'same' | 'leftOut' | 'stays';
+  /**
+   * `takes`: something changes · `same`: it has the values already · `leftOut`: by the condition · `overruled`: another that cascades to it
+   * comes first · `stays`: for another reason.
+   */
+  readonly standing: 'takes' | 'same' | 'leftOut' | 'overruled' | 'stays';
   readonly reasons: readonly Reason[];
   readonly values: readonly {
     readonly field: string;
@@ -193,14 +200,14 @@ export function recipientView(
   const reasons = isChanged ? [] : leftOutBy(context, firstIn(parts), row, store);
   return {
     ...{ type: row.type, id: row.id, title: titleOf(model, row), reasons, values },
-    standing: isChanged
-      ? 'takes'
-      : reasons.length > 0
-        ? 'leftOut'
-        : isLike(context, parts, { row, ...source }, store)
-          ? 'same'
-          : 'stays',
+    standing: standingOf(),
   };
+
+  function standingOf(): RecipientView['standing'] {
+    if (reasons.length > 0) return 'leftOut';
+    if (isOverruled({ model, store }, parts, { row, source: source.source, isChanged })) return 'overruled';
+    return isChanged ? 'takes' : standingAsItIs(context, parts, { row, ...source }, store);
+  }
 }
 
 /** The tests of the condition that leave a record out. */
@@ -223,13 +230,14 @@ function leftOutBy(
 }
 
 /** Whether all values that are cascaded stand there already: nothing else keeps it from taking them. */
-function isLike(
+function standingAsItIs(
   { model, facts }: TrialContext,
   parts: readonly (KeptCascade | ReactingCascade)[],
   { row, source, before }: { readonly row: Row; readonly source: Row; readonly before: Row },
   store: RecordStore,
-): boolean {
-  return parts.every((part) => {
+): 'same' | 'stays' {
+  if (fromSeveral(parts).some((part) => givesTo({ model, store }, part, source) === null)) return 'stays';
+  const isLike = parts.every((part) => {
     if (part.kind === 'keptCascade') return true;
     const read =
       part.value.kind === 'worked'
@@ -240,6 +248,35 @@ function isLike(
     const outcome = assignedOutcome(part, { now: source, before, facts: facts ?? null }, reader.read);
     return outcome !== OUTSIDE && sameOutcome(outcome, storedOutcome(row, part.target.key));
   });
+  return isLike ? 'same' : 'stays';
+}
+
+const fromSeveral = (parts: readonly (KeptCascade | ReactingCascade)[]) =>
+  parts.flatMap((part) => (part.kind === 'keptCascade' && part.several ? [part] : []));
+
+/** Whether something else than what one of several that may cascade to a record has to give stands there, or came to stand there. */
+function isOverruled(
+  context: Pick<ViewContext, 'model' | 'store'>,
+  parts: readonly (KeptCascade | ReactingCascade)[],
+  { row, source, isChanged }: { readonly row: Row; readonly source: Row; readonly isChanged: boolean },
+): boolean {
+  return fromSeveral(parts).some((part) => {
+    const gives = givesTo(context, part, source);
+    return gives === null ? isChanged : !sameOutcome(gives, storedOutcome(row, part.target.key));
+  });
+}
+
+/** What one of several that may cascade to a record has to give; `null` where that is nothing, or can't be told here. */
+function givesTo(
+  { model, store }: Pick<ViewContext, 'model' | 'store'>,
+  part: KeptCascade,
+  source: Row,
+): Outcome | null {
+  const { given, value } = certain(part.several);
+  const reader = readerOf(model, store);
+  if (given && evaluatorOf(given)(source, reader.given, reader.beneath) !== true) return null;
+  const worked = evaluatorOf(value)(source, reader.given, reader.beneath);
+  return worked === OUTSIDE || worked instanceof Failure ? null : writtenFrom(part, worked);
 }
 
 /** A record that the example makes under another: one that says what it is and hangs there, and nothing else. */

@@ -156,5 +156,6 @@ function whyLeft({ standing, reasons }: RecipientView, only: keyof typeof ONLY =
     const { test, found } = firstIn(reasons);
     return `fails “${test}”: here ${found}`;
   }
+  if (standing === 'overruled') return 'another comes first by the rule’s order';
   return standing === 'same' ? 'has it already' : ONLY[only];
 }

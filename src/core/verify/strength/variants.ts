@@ -13,6 +13,7 @@ import {
   type LinkRule,
   type OptionTarget,
   percentWords,
+  reachOf,
   type RollUp,
   type RollUpSource,
   type Rule,
@@ -225,6 +226,7 @@ function* changedCascades(model: Model, rule: Cascade): Generator<Variant> {
       what: 'only as records are made or come under it',
     };
   if (moment !== 'inStep') yield { definition: { ...rule, moment: 'inStep' }, what: 'kept in step' };
+  yield* changedOrder(model, rule);
   if (typeof moment !== 'string') {
     for (const { to, what } of changedConditions(model, rule.type, moment.where))
       yield { definition: { ...rule, moment: { ...moment, where: to } }, what };
@@ -238,6 +240,25 @@ function* changedCascades(model: Model, rule: Cascade): Generator<Variant> {
   }
   for (const { to, what } of changedAssignments(model, rule.type, recipient, rule.assignments))
     yield { definition: { ...rule, assignments: to }, what };
+}
+
+/** Where several may cascade to one, kept in step: which of them does. */
+function* changedOrder(model: Model, rule: Cascade): Generator<Variant> {
+  const { moment, route, same = [] } = rule;
+  const order = rule.order ?? { field: null, isLast: false };
+  if (moment !== 'inStep' || reachOf(model, rule.type, route) === 'beneath') return;
+  const what = order.isLast ? 'the first in place of the last' : 'the last in place of the first';
+  yield { definition: { ...rule, order: { ...order, isLast: !order.isLast } }, what };
+  if (order.field)
+    yield {
+      definition: { ...rule, order: { ...order, field: null } },
+      what: 'by the order of their making',
+    };
+  for (const key of same)
+    yield {
+      definition: { ...rule, same: same.filter((one) => one !== key) },
+      what: `without the same ${model.field(rule.type, key)?.name ?? key}`,
+    };
 }
 
 const ONLY = {

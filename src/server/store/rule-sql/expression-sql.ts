@@ -1,4 +1,4 @@
-import type { CompareOperator, Typed } from '@/core/expression';
+import type { CompareOperator, Typed, TypedField } from '@/core/expression';
 import { type Option, unreachable, type Value, type ValueType } from '@/core/values';
 import { exchangeSql } from './exchange-sql';
 import type { Reads } from './sql-reader';
@@ -105,6 +105,12 @@ export function rankSql(type: ValueType, sql: string, binds: ValuePlaces): strin
     options.map((option) => option.key),
     'text[]',
   )}, ${sql})`;
+}
+
+/** A field by which records are put in order: a choice by the place of its option. */
+export function orderKeySql(field: TypedField, reads: Reads, binds: ValuePlaces): string {
+  const read = reads.read(field);
+  return field.type.kind === 'choice' ? rankSql(field.type, read, binds) : read;
 }
 
 /** The option at an end of a choice's order, over the records that count (`only`, a FILTER). */

@@ -1,6 +1,6 @@
 import type { CompiledFinding, CompiledLinked } from '@/core/rules';
 import { errorSql } from './error-sql';
-import { expressionSql, filterSql, rankSql } from './expression-sql';
+import { expressionSql, filterSql, orderKeySql } from './expression-sql';
 import { foldedSql } from '@/server/store/sql/folded-sql';
 import type { RollUpQuery } from './result-sql';
 import { RouteJoins } from './route-joins';
@@ -107,8 +107,7 @@ function orderSql(
 ): { columns: string; by: string } {
   const direction = order?.isLast ? 'DESC' : 'ASC';
   if (!order?.field) return { columns: 'NULL AS rank__', by: `m.id ${direction}` };
-  const read = there.read(order.field);
-  const key = order.field.type.kind === 'choice' ? rankSql(order.field.type, read, binds) : read;
+  const key = orderKeySql(order.field, there, binds);
   return { columns: `${key} AS rank__`, by: `m.rank__ ${direction} NULLS LAST, m.id` };
 }
 

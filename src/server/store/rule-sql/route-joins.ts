@@ -6,9 +6,10 @@ import {
   type TypedField,
   type TypedGather,
 } from '@/core/expression';
+import type { Leading } from '@/core/syntax/expression';
 import { type StepDown, typeUp } from '@/core/model';
 import { errorSql } from './error-sql';
-import { expressionSql, rankedSql } from './expression-sql';
+import { expressionSql, orderKeySql, rankedSql } from './expression-sql';
 import type { Gathered, Reads } from './sql-reader';
 import { gatheredSql } from './value-sql';
 import { columnOf, type Schema, tableOf, type ValuePlaces } from '@/server/store/sql/sql';
@@ -59,34 +60,60 @@ export class RouteJoins implements Reads {
   gather(node: TypedGather): Gathered {
     const known = this.#gathered.get(node);
     if (known) return known;
-    const { schema, binds } = this.input;
+    const { schema } = this.input;
     const prefix = `${this.input.prefix ?? ''}g${this.#gathered.size}_`;
     const { from, parent, alias } = membersSql(schema, node.down, prefix);
     const inner = new RouteJoins({ ...this.input, from: node.member, alias, prefix });
-    const condition = node.condition ? expressionSql(node.condition, inner, binds) : 'true';
-    const value = node.value ? expressionSql(node.value, inner, binds) : null;
-    const failing = [
-      ...(node.condition ? [errorSql(node.condition, inner, binds)] : []),
-      ...(node.value
-        ? [errorSql(node.value, inner, binds)].map(
-            (error) => error && `(CASE WHEN ${condition} THEN ${error} END)`,
-          )
-        : []),
-    ].filter((error) => error !== null);
-    const ranked = (sql: string, end: 'min' | 'max') => rankedSql(certain(node.value).type, sql, end, binds);
-    const made = gatheredSql(node, value, ranked);
-    const near = this.alias(node.up);
-    const of = `FROM ${from} ${inner.sql()} WHERE ${alias}.deleted_run IS NULL AND ${parent} = ${near}.id`;
-    const isFailing = failing.map((error) => `(${error} IS NOT NULL)`).join(' OR ');
-    const gathered: Gathered = {
-      value: `(SELECT ${made} ${of} AND ${condition})`,
-      error:
-        failing.length === 0
-          ? null
-          : `(SELECT CASE WHEN bool_or(${isFailing}) THEN 'input_has_problem' END ${of})`,
-    };
+    const where = (joins: string) =>
+      `FROM ${from} ${joins} WHERE ${alias}.deleted_run IS NULL AND ${parent} = ${this.alias(node.up)}.id`;
+    const gathered = node.leading
+      ? this.leading(node, node.leading, inner, where)
+      : this.brought(node, inner, where);
     this.#gathered.set(node, gathered);
     return gathered;
+  }
+
+  private brought(node: TypedGather, inner: RouteJoins, where: (joins: string) => string): Gathered {
+    const { condition, value, failing } = partsOf(node, inner, this.input.binds);
+    const ranked = (sql: string, end: 'min' | 'max') =>
+      rankedSql(certain(node.value).type, sql, end, this.input.binds);
+    const made = gatheredSql(node, value, ranked);
+    const of = where(inner.sql());
+    const either = [failing.test, failing.value && `(CASE WHEN ${condition} THEN ${failing.value} END)`];
+    return { value: `(SELECT ${made} ${of} AND ${condition})`, error: anyOf(either, of) };
+  }
+
+  /** The one that leads, of those that have the same as the record at hand and aren't it: the core's `leadingValue`. */
+  private leading(
+    node: TypedGather,
+    { order, id, apart, same }: Leading,
+    inner: RouteJoins,
+    where: (joins: string) => string,
+  ): Gathered {
+    const { binds } = this.input;
+    const { condition, value, failing } = partsOf(node, inner, binds);
+    const beside = [
+      ...(apart ? [`${inner.read(id)} <> ${this.read(apart)}`] : []),
+      ...same.map(({ own, theirs }) => `${inner.read(theirs)} = ${this.read(own)}`),
+    ];
+    if (node.aggregate !== 'leading') {
+      const made = gatheredSql(node, value, () => '');
+      const of = [where(inner.sql()), ...beside].join(' AND ');
+      return { value: `(SELECT ${made} ${of} AND ${condition})`, error: anyOf([failing.test], of) };
+    }
+    // A value is bound only where it is used.
+    const by = order?.field ? orderKeySql(order.field, inner, binds) : null;
+    const way = order?.isLast ? 'DESC' : 'ASC';
+    const last = by ? `${by} ${way} NULLS LAST, ${inner.read(id)}` : `${inner.read(id)} ${way}`;
+    const of = [where(inner.sql()), ...beside].join(' AND ');
+    const first = (sql: string) => `(SELECT ${sql} ${of} AND ${condition} ORDER BY ${last} LIMIT 1)`;
+    const problem =
+      failing.value && first(`CASE WHEN ${failing.value} IS NOT NULL THEN 'input_has_problem' END`);
+    const errors = [anyOf([failing.test], of), problem].filter((error) => error !== null);
+    return {
+      value: first(certain(value)),
+      error: errors.length > 1 ? `COALESCE(${errors.join(', ')})` : (errors[0] ?? null),
+    };
   }
 
   rate({ rates }: TypedExchange, pair: string, day: string): string {
@@ -123,6 +150,25 @@ export class RouteJoins implements Reads {
     const index = [...this.#joins.keys()].indexOf(key);
     return index < 0 ? this.#joins.size : index;
   }
+}
+
+/** What is asked of each record that is gathered, what it gives, and what goes wrong in either. */
+function partsOf({ condition, value }: TypedGather, inner: RouteJoins, binds: ValuePlaces) {
+  return {
+    condition: condition ? expressionSql(condition, inner, binds) : 'true',
+    value: value ? expressionSql(value, inner, binds) : null,
+    failing: {
+      test: condition ? errorSql(condition, inner, binds) : null,
+      value: value ? errorSql(value, inner, binds) : null,
+    },
+  };
+}
+
+/** Whether something goes wrong in any of the records of a query; `null` where nothing can. */
+function anyOf(errors: readonly (string | null)[], of: string): string | null {
+  const failing = errors.flatMap((error) => (error === null ? [] : `(${error} IS NOT NULL)`));
+  if (failing.length === 0) return null;
+  return `(SELECT CASE WHEN bool_or(${failing.join(' OR ')}) THEN 'input_has_problem' END ${of})`;
 }
 
 /**

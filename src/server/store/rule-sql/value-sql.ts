@@ -128,6 +128,8 @@ export function gatheredSql(
       return `COALESCE(bool_and(${value}), true)`;
     case 'any':
       return `COALESCE(bool_or(${value}), false)`;
+    case 'leading':
+      return value;
     default:
       return unreachable(node.aggregate);
   }

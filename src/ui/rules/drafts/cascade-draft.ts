@@ -76,7 +76,7 @@ export function cascadeOf(draft: CascadeDraft): Cascade | null {
     ...(isAllTheWay ? { isAllTheWay } : {}),
     ...(same.length > 0 ? { same } : {}),
     ...(isChange && only !== 'all' ? { only } : {}),
-    ...(moment !== 'inStep' && order ? { order } : {}),
+    ...(order ? { order } : {}),
     assignments: assignments.map(({ target, value, isOff }) => ({
       ...{ target, value: certain(value) },
       ...(isOff ? { isOff } : {}),
@@ -166,7 +166,9 @@ export function withWay(
   const isSame = recipientOf(model, next) === recipientOf(model, draft);
   const reach = reachIn(model, next);
   const fits =
-    (reach === 'beneath' && !isAllTheWay) || (reach === 'siblings' && draft.moment === 'atCreation');
+    draft.moment === 'inStep'
+      ? reach !== 'itself' && !isAllTheWay
+      : (reach === 'beneath' && !isAllTheWay) || reach === 'siblings';
   return {
     ...next,
     ...(isSame ? {} : { condition: null, assignments: [] }),

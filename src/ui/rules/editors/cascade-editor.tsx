@@ -98,9 +98,7 @@ export function CascadeEditor(props: CascadeEditorProps) {
       ) : null}
       <span className={editorsStyle.sentenceTail}>
         {isChange ? <OnlyPart {...{ draft, onChange }} /> : null}
-        {isShared && moment !== 'inStep' ? (
-          <OrderPart {...{ model, draft, onChange }} isWrong={isWrong('order')} />
-        ) : null}
+        {isShared ? <OrderPart {...{ model, draft, onChange }} isWrong={isWrong('order')} /> : null}
         {draft.moment === 'inStep' ? (
           <PacePart
             pace={draft.pace}
@@ -276,7 +274,9 @@ function OrderPart({
   const fits = (field: Field) => ORDERING.includes(field.type.kind);
   return (
     <>
-      {draft.moment === 'atCreation' ? 'Of them cascades' : 'Of several in one save'}{' '}
+      {draft.moment === null || typeof draft.moment === 'string'
+        ? 'Of them cascades'
+        : 'Of several in one save'}{' '}
       <MenuPart
         label="Which of several goes first"
         text={order ? (order.isLast ? 'the last' : 'the first') : 'the first'}

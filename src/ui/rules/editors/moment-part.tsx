@@ -30,7 +30,8 @@ export function MomentPart({
 }: Pick<EditorProps<CascadeDraft>, 'model' | 'draft' | 'onChange' | 'nameOf'> & { isWrong: boolean }) {
   const { moment, type } = draft;
   const kind = moment === null || typeof moment === 'string' ? moment : 'onChange';
-  const isBeneath = reachIn(model, draft) === 'beneath';
+  const reach = reachIn(model, draft);
+  const isBeneath = reach === 'beneath';
   const bare = moment === null || typeof moment === 'string' ? moment : { ...moment, where: null };
   const text = bare && type ? momentWords(model, { type, moment: bare }, nameOf) : null;
   return (
@@ -45,9 +46,8 @@ export function MomentPart({
               ...one,
               disabled:
                 !draft.route ||
-                (one.value === 'inStep' && (!isBeneath || draft.isAllTheWay)) ||
-                (one.value === 'atCreation' &&
-                  (draft.isAllTheWay || (!isBeneath && reachIn(model, draft) !== 'siblings'))),
+                (one.value === 'inStep' && (reach === 'itself' || draft.isAllTheWay)) ||
+                (one.value === 'atCreation' && (draft.isAllTheWay || (!isBeneath && reach !== 'siblings'))),
             }))}
             onChange={(event) => {
               const chosen = event.target.value as (typeof MOMENTS)[number]['value'];

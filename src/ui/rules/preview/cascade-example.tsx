@@ -98,6 +98,7 @@ const STANDINGS: Record<RecipientView['standing'], string> = {
   takes: 'takes it',
   same: 'has it already',
   leftOut: 'left out',
+  overruled: 'another comes first by the order',
   stays: 'stays as it is',
 };
 

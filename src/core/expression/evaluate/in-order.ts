@@ -1,23 +1,14 @@
-import { Failure, OUTSIDE, type Outside, type TypedField } from '@/core/expression';
 import { compareText, compareValues, type Value } from '@/core/values';
-
-/** First or last by a field; without one in the order in which records were made. */
-export interface CompiledOrder {
-  readonly field: TypedField | null;
-  readonly isLast: boolean;
-}
+import type { OrderOf, TypedField } from '@/core/syntax/expression';
+import { Failure, OUTSIDE, type Worked } from './worked';
 
 interface OrderReader<T> {
-  readonly given: (one: T, field: TypedField) => Value | Outside | Failure;
+  readonly given: (one: T, field: TypedField) => Worked;
   readonly idOf: (one: T) => string;
 }
 
 /** By the rule's order, what has none of it last; where that is the same, by their ids, which go by the time of making. */
-export function inOrder<T>(
-  found: readonly T[],
-  order: CompiledOrder | null,
-  reader: OrderReader<T>,
-): readonly T[] {
+export function inOrder<T>(found: readonly T[], order: OrderOf | null, reader: OrderReader<T>): readonly T[] {
   if (found.length < 2) return found;
   const { field = null, isLast = false } = order ?? {};
   const keyOf = (one: T): Value => {

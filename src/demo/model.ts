@@ -260,6 +260,8 @@ export const WRENFIELD: ModelDefinition = {
         text('name', 'Name', { required: true }),
         text('email', 'E-mail'),
         choice('availability', 'Availability', ['Free', 'Asked', 'On tour', 'On leave']),
+        text('latestExhibition', 'Latest exhibition'),
+        field('latestOpens', 'Its opening', { kind: 'date' }),
       ],
     },
     {

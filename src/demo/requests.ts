@@ -68,6 +68,13 @@ export const REQUESTS: readonly DemoRequest[] = [
     points: [],
   },
   {
+    ...{ name: 'The latest of each courier', askedBy: 'Elsie Hartnoll', dueIn: 35 },
+    words:
+      'Beside each courier I want to read which exhibition is their latest, and when that opens. One goes with several.',
+    rules: ['exhibition → latestExhibition'],
+    points: [],
+  },
+  {
     ...{ name: 'Couriers on tour', askedBy: 'Elsie Hartnoll', dueIn: 33 },
     words:
       'Once the exhibition is open all its couriers are on tour, not only the first. And their assignment says with what, and until when.',

@@ -34,6 +34,23 @@ export const COMPLETED: DemoRule = {
   state: 'live',
 };
 
+/** Several exhibitions may cascade to a courier: the one that opens last does. */
+export const LATEST: DemoRule = {
+  definition: cascade({
+    ...{ type: 'exhibition', route: [down('assignment', 'exhibition'), up('courier')], moment: 'inStep' },
+    order: { field: { kind: 'field', route: [], field: 'opens' }, isLast: true },
+    assignments: [
+      take('latestExhibition', {
+        kind: 'expression',
+        expression: { kind: 'field', route: [], field: 'title' },
+      }),
+      take('latestOpens', { kind: 'expression', expression: { kind: 'field', route: [], field: 'opens' } }),
+    ],
+  }),
+  note: 'Elsie Hartnoll: “Beside each courier I want to read which exhibition is their latest, and when that opens. One goes with several.”',
+  state: 'live',
+};
+
 /** Values that are cascaded, each with what a colleague asked for. */
 export const CASCADES: readonly DemoRule[] = [
   {

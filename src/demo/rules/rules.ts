@@ -1,7 +1,7 @@
 import type { Expression } from '@/core/expression';
 import type { RollUp } from '@/core/rules';
 import type { WireValue } from '@/core/values';
-import { CASCADES, COMPLETED } from './cascades';
+import { CASCADES, COMPLETED, LATEST } from './cascades';
 import { LINKS } from './links';
 import { MAKERS } from './creates';
 import type { DemoRule } from './demo-rule';
@@ -341,4 +341,5 @@ export const RULES: readonly DemoRule[] = [
     state: 'paused',
   },
   COMPLETED,
+  LATEST,
 ];

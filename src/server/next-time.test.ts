@@ -1,5 +1,6 @@
 import type { Timetable } from '@/core/model';
-import { clockAt, nextTime } from './next-time';
+import { clockAt } from '@/core/values';
+import { nextTime } from './next-time';
 
 const at = (timetable: Omit<Timetable, 'kind'>, after: string, timeZone = 'Europe/London') =>
   nextTime({ kind: 'timetable', ...timetable }, timeZone, new Date(after)).toISOString();

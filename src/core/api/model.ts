@@ -15,6 +15,8 @@ export interface ModelView {
   readonly ruleDefaults: RuleDefaults;
   /** The day that relative dates count from. */
   readonly settledDay: string;
+  /** By whose clocks days begin (IANA name). */
+  readonly timeZone: string;
   /** The version of the model, for changes of it. */
   readonly version: number;
   readonly keepers: readonly KeeperView[];

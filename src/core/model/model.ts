@@ -106,6 +106,8 @@ export interface ModelDefinition {
   readonly lists?: readonly OptionList[];
   readonly selections?: readonly Selection[];
   readonly ruleDefaults?: RuleDefaults;
+  /** Of a workspace at work, which has it beside its model (IANA name): by its clocks days begin. Isn't stored here. */
+  readonly timeZone?: string | null;
 }
 
 /** A link together with the type that its records name. */
@@ -119,6 +121,8 @@ export interface Link extends LinkRef {
 export interface Model extends ModelDefinition {
   /** The day that relative dates count from; `null` where none is known, as while a model is only looked at. */
   readonly settledDay: string | null;
+  /** `null` where none is known. */
+  readonly timeZone: string | null;
   /** The type whose records are rates of currencies, with its fields. */
   readonly rates: (RateFields & { readonly type: string }) | null;
   readonly ruleDefaults: RuleDefaults;
@@ -205,6 +209,7 @@ export function readModel(definition: ModelDefinition, settledDay: string | null
     selections: definition.selections ?? [],
     ruleDefaults: definition.ruleDefaults ?? PLAIN_DEFAULTS,
     settledDay,
+    timeZone: definition.timeZone ?? null,
     rates: ratesType?.rates ? { type: ratesType.key, ...ratesType.rates } : null,
     selection: (key) => selections.get(key),
     type: (key) => types.get(key),

@@ -100,6 +100,7 @@ const ENTERED: readonly Field[] = [
   { key: 'units', name: 'Units', type: { kind: 'number', scale: 2 } },
   { key: 'day', name: 'Day', type: { kind: 'date' } },
   { key: 'price', name: 'Price', type: { kind: 'anyMoney' } },
+  { key: 'seen', name: 'Seen', type: { kind: 'dateTime' } },
 ];
 const KEPT: readonly Field[] = [
   { key: 'keptTotal', name: 'Kept total', type: { kind: 'money', currency: 'GBP' } },
@@ -115,7 +116,7 @@ const KEPT: readonly Field[] = [
 function readSpec(spec: Spec): Case {
   const types = spec.types.map((_, index) => typeOf(spec, index));
   const model = readModel(
-    { types: [...types, RATES], selections: types.flatMap(selectionsOf) },
+    { types: [...types, RATES], selections: types.flatMap(selectionsOf), timeZone: 'Europe/London' },
     '2028-03-15',
   );
   const rules = readRules(model, spec);
@@ -600,6 +601,16 @@ function readCondition(model: Model, type: string, choices: Choices, depth: numb
       return { kind: 'selection', operator: choices.one(['isIn', 'isNotIn']), route, selection };
     }
     case 7:
+      if (choices.number() % 2 === 0)
+        return {
+          ...{ kind: 'compare', operator: choices.one(['=', '!=', '<', '<=', '>', '>='] as const) },
+          left: read('seen'),
+          right: choices.one([
+            { kind: 'day', from: 'today', plus: choices.one([0, -1, 1]), unit: 'day' },
+            { kind: 'day', from: 'today', plus: -9, unit: 'month' },
+            { kind: 'day', from: 'today', plus: choices.one([-36, -12, 0]), unit: 'hour' },
+          ]),
+        };
       return {
         ...{ kind: 'compare', operator: '>=', left: read('day') },
         right: {
@@ -625,6 +636,12 @@ const UNITS = ['0', '2.5', '-1.25', '0.01', '1000000'];
 const DAYS = ['2027-02-28', '1999-12-31', '2028-02-29'];
 
 const PAIRS = ['EUR/GBP', 'EUR/GBP', 'JPY/GBP', 'GBP/EUR'];
+/** Beside midnights by the clocks in London, in summer and in winter. */
+const MOMENTS = [
+  ...['2028-03-15T00:00:00.000Z', '2028-03-14T23:59:59.999Z', '2028-03-14T12:00:00.000Z'],
+  ...['2027-06-14T23:00:00.000Z', '2027-06-14T22:59:59.999Z', '2027-06-15T22:59:59.999Z'],
+];
+
 const RATE_DAYS = ['2028-03-15', '2028-03-09', '2027-02-28', '2027-02-23', '2028-02-20'];
 
 const rateFrom = (choices: Choices): Record<string, Value> => ({
@@ -640,6 +657,7 @@ function valuesFrom(choices: Choices): Record<string, Value> {
     amount: optional(gbp(choices.one(AMOUNTS))),
     units: optional(decimal(choices.one(UNITS))),
     day: optional(choices.one(DAYS)),
+    seen: optional(choices.one(MOMENTS)),
     price: optional({
       amount: new Decimal(choices.one(['0', '12', '-3', '900'])),
       currency: choices.one(['EUR', 'GBP', 'JPY']),

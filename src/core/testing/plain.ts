@@ -1,4 +1,6 @@
 import dayjs from 'dayjs';
+import timezone from 'dayjs/plugin/timezone';
+import utc from 'dayjs/plugin/utc';
 import type { Edit, Row } from '@/core/engine';
 import { type Expression, fieldsRead } from '@/core/expression';
 import type { Model } from '@/core/model';
@@ -13,7 +15,10 @@ import {
   isReactingCascade,
   isReacting,
 } from '@/core/rules';
-import { Decimal, type Money, type RelativeDay, type Rounding, type Value } from '@/core/values';
+import { certain, Decimal, type Money, type RelativeDay, type Rounding, type Value } from '@/core/values';
+
+dayjs.extend(utc);
+dayjs.extend(timezone);
 
 /**
  * Works every kept value out again from nothing, slowly and plainly, by loops over all records. Kept for tests only: it
@@ -797,8 +802,11 @@ function holds(all: Everything, type: string, condition: Expression, child: Plai
         throw new TypeError('not for this test');
       const value = found(all, type, left.route, left.field, child);
       if (value === 'error') return 'error';
+      if (value === null) return false;
+      if (right.kind === 'day' && typeof value === 'string' && value.includes('T'))
+        return momentHolds(all.model, value, operator, right);
       const written = right.kind === 'day' ? dayOf(all.model, right) : right.value;
-      if (value === null || written === null) return false;
+      if (written === null) return false;
       const other = constant(written, value);
       if (operator === '=') return same(value, other);
       if (operator === '!=') return !same(value, other);
@@ -824,8 +832,26 @@ function holds(all: Everything, type: string, condition: Expression, child: Plai
 function dayOf({ settledDay }: Model, { from, plus, unit }: RelativeDay): string {
   const today = dayjs(settledDay);
   const base = from === 'today' ? today : today.startOf(from === 'monthStart' ? 'month' : 'year');
-  if (unit === 'workingDay') throw new TypeError('not for this test');
+  if (unit === 'workingDay' || unit === 'hour') throw new TypeError('not for this test');
   return base.add(plus, unit).format('YYYY-MM-DD');
+}
+
+/** By the days that clocks in the workspace's time zone show, or by hours from when the settled day began. */
+function momentHolds(
+  { settledDay, timeZone }: Model,
+  moment: string,
+  operator: string,
+  day: RelativeDay,
+): boolean {
+  const isHours = day.unit === 'hour';
+  const began = dayjs.tz(certain(settledDay), certain(timeZone)).valueOf();
+  const shown = isHours ? Date.parse(moment) : dayjs(moment).tz(certain(timeZone)).format('YYYY-MM-DD');
+  const wanted = isHours ? began + day.plus * 3_600_000 : dayOf({ settledDay } as Model, day);
+  if (operator === '=') return shown === wanted;
+  if (operator === '!=') return shown !== wanted;
+  if (operator === '<') return shown < wanted;
+  if (operator === '<=') return shown <= wanted;
+  return operator === '>' ? shown > wanted : shown >= wanted;
 }
 
 const same = (a: unknown, b: unknown): boolean => {

@@ -42,6 +42,7 @@ export {
   MONTHS,
   MOST_AWAY,
   relativeDay,
+  relativeMoment,
   type RelativeDay,
   relativeWords,
   daysBetween,
@@ -50,7 +51,8 @@ export {
   weekdayOf,
   workingDaysAfter,
   workingDaysBetween,
-} from './day';
+} from './time/day';
+export { clockAt, dayBegins, instantsOf } from './time/clock';
 export { displayResult, displaySerial, displayValue, IN_WORDS, type SerialType } from './display';
 export {
   DATE_ORDERS,

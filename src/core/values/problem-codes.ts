@@ -48,7 +48,7 @@ export const PROBLEM_CODES = {
   /** PostgreSQL. */
   database: ['away'],
   /** A relative day. */
-  day: ['ahead', 'away', 'financialYear', 'range'],
+  day: ['ahead', 'away', 'financialYear', 'hours', 'range'],
   /** Records that go into the bin. */
   delete: ['children'],
   /** An edit of records. */

@@ -44,7 +44,7 @@ export function seenWorkspace(whole: LoadedWorkspace, sight: Sight): LoadedWorks
 }
 
 function made(whole: LoadedWorkspace, sight: Sight, key: string): LoadedWorkspace {
-  const { types, lists, selections, ruleDefaults, settledDay } = whole.model;
+  const { types, lists, selections, ruleDefaults, settledDay, timeZone } = whole.model;
   const given = {
     types,
     ...(lists ? { lists } : {}),
@@ -54,13 +54,13 @@ function made(whole: LoadedWorkspace, sight: Sight, key: string): LoadedWorkspac
   const definition = seenDefinition(
     given,
     sight,
-    ({ type, condition }, seen) => typeCondition(readModel(seen, settledDay), type, condition).ok,
+    ({ type, condition }, seen) => typeCondition(readModel({ ...seen, timeZone }, settledDay), type, condition).ok,
   );
   return {
     ...whole,
     sight,
     schema: `${whole.schema} as seen ${whole.epoch} ${key}`,
-    model: readModel(definition, settledDay),
+    model: readModel({ ...definition, timeZone }, settledDay),
   };
 }
 

@@ -29,8 +29,8 @@ function poolOf(task: keyof Tasks): Piscina {
 
 /** The same with its model as plain data, as a thread takes it. */
 export const plain = <T extends { readonly model: Model }>({ model, ...given }: T) => {
-  const { types, lists, selections, settledDay } = model;
-  const definition = { types, ...(lists ? { lists } : {}), ...(selections ? { selections } : {}) };
+  const { types, lists, selections, settledDay, timeZone } = model;
+  const definition = { types, timeZone, ...(lists ? { lists } : {}), ...(selections ? { selections } : {}) };
   return { ...given, model: definition, settledDay };
 };
 

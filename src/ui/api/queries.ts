@@ -62,8 +62,8 @@ export const useModelView = () =>
   useQuery({ queryKey: ['types'], queryFn: () => callApi<ModelView>('/types') });
 
 /** The model of a workspace with its lookups. */
-export const modelOf = ({ types, lists, selections, ruleDefaults, settledDay }: ModelView): Model =>
-  readModel({ types, lists, selections, ruleDefaults }, settledDay);
+export const modelOf = ({ types, lists, selections, ruleDefaults, settledDay, timeZone }: ModelView): Model =>
+  readModel({ types, lists, selections, ruleDefaults, timeZone }, settledDay);
 
 /** The model with its lookups, once it is there. */
 export function useModel(): Model | null {

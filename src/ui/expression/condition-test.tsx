@@ -199,8 +199,9 @@ function EnteredPart(props: RightProps) {
             label="Value"
             autoFocus
           />
-          {valueType.kind === 'date' ? (
+          {valueType.kind === 'date' || valueType.kind === 'dateTime' ? (
             <RelativeChoice
+              hasHours={valueType.kind === 'dateTime'}
               day={right?.kind === 'day' ? right : null}
               onChange={(day) => onChange(putRight(test, day ?? { kind: 'constant', value: null }))}
             />

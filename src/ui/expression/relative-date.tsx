@@ -16,8 +16,15 @@ import style from './relative-date.module.css';
 
 type Day = Extract<Expression, { kind: 'day' }>;
 
+interface RelativeProps {
+  readonly day: Day | null;
+  /** Of a moment hours may be counted, too. */
+  readonly hasHours?: boolean;
+  readonly onChange: (day: Day | null) => void;
+}
+
 /** A date that moves with the day: `6 months before today`. */
-export function RelativeChoice({ day, onChange }: { day: Day | null; onChange: (day: Day | null) => void }) {
+export function RelativeChoice({ day, hasHours = false, onChange }: RelativeProps) {
   if (!day)
     return (
       <Button size="small" onClick={() => onChange({ kind: 'day', from: 'today', plus: -6, unit: 'month' })}>
@@ -44,7 +51,10 @@ export function RelativeChoice({ day, onChange }: { day: Day | null; onChange: (
       <Select
         aria-label="Unit"
         value={day.unit}
-        options={DAY_UNITS.map((unit) => ({ value: unit, label: `${DAY_UNIT_WORDS[unit]}s` }))}
+        options={DAY_UNITS.filter((unit) => hasHours || unit !== 'hour').map((unit) => ({
+          value: unit,
+          label: `${DAY_UNIT_WORDS[unit]}s`,
+        }))}
         onChange={(unit: DayUnit) => onChange({ ...day, unit })}
         style={{ width: 124 }}
       />
@@ -64,7 +74,10 @@ export function RelativeChoice({ day, onChange }: { day: Day | null; onChange: (
       <Select
         aria-label="From"
         value={day.from}
-        options={DAY_BASES.map((from) => ({ value: from, label: DAY_BASE_WORDS[from] }))}
+        options={DAY_BASES.map((from) => ({
+          value: from,
+          label: `${DAY_BASE_WORDS[from]}${day.unit === 'hour' ? ' began' : ''}`,
+        }))}
         onChange={countFrom}
         style={{ width: 232 }}
       />

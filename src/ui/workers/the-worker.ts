@@ -7,10 +7,8 @@ import { type Remote, wrap } from 'comlink';
 import type { RuleWorker } from './rule-worker';
 
 /** A model as it is handed to the worker. */
-export const modelData = ({ types, lists, selections }: ModelView): ModelDefinition => ({
-  types,
-  lists,
-  selections,
+export const modelData = ({ types, lists, selections, timeZone }: ModelView): ModelDefinition => ({
+  ...{ types, lists, selections, timeZone },
 });
 
 let worker: Remote<RuleWorker> | null = null;

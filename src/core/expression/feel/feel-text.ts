@@ -15,6 +15,9 @@ import type { Expression } from '@/core/syntax/expression';
 /** What a unit of a number may be, as one of a field may. */
 const UNIT = /^\S(.{0,18}\S)?$/u;
 
+/** Of what hours come to; made once, so that it can be told from numbers that people measure in hours. */
+export const HOURS_LONG: ValueType = { kind: 'number', scale: 0, unit: 'hours' };
+
 /** A stretch of the text, by its characters. */
 export interface Span {
   readonly from: number;
@@ -137,13 +140,15 @@ export class FeelText {
 
   /** A duration is a number of days, or of months. */
   protected duration(node: TreeNode, written: string): Expression {
+    const hours = /^(-?)PT(\d{1,6})H$/.exec(written);
+    if (hours) return constant(`${hours[2] === '0' ? '' : hours[1]}${Number(hours[2])}`, HOURS_LONG);
     const found = /^(-?)P(?:(\d{1,6})Y)?(?:(\d{1,6})M)?(?:(\d{1,6})D)?$/.exec(written);
     const [, sign, years, months, days] = found ?? [];
     if (!found || (days && (years ?? months)) || !(days ?? years ?? months))
       return this.fail(
         node,
         'feel.duration',
-        'Write whole days as duration("P3D"), or months and years as duration("P1Y6M").',
+        'Write whole days as duration("P3D"), months and years as duration("P1Y6M"), or hours before or after today() as duration("PT36H").',
       );
     const count = days ? Number(days) : Number(years ?? 0) * 12 + Number(months ?? 0);
     const unit = days ? 'days' : 'months';

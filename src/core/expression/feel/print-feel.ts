@@ -205,6 +205,11 @@ function dayText({ from, plus, unit, financialYear }: Extract<Expression, { kind
   }[from];
   if (plus === 0) return alone(base);
   if (unit === 'workingDay') return alone(`working days after(${base}, ${plus})`);
+  if (unit === 'hour')
+    return {
+      ...{ text: `${base} ${plus < 0 ? '-' : '+'} duration("PT${Math.abs(plus)}H")` },
+      binding: BINDING.add,
+    };
   const [count, letter] =
     unit === 'week' ? [Math.abs(plus) * 7, 'D'] : [Math.abs(plus), { day: 'D', month: 'M', year: 'Y' }[unit]];
   return { text: `${base} ${plus < 0 ? '-' : '+'} duration("P${count}${letter}")`, binding: BINDING.add };

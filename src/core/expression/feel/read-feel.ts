@@ -2,7 +2,7 @@ import { type Model } from '@/core/model';
 import { bad, good, type Result, writeCount } from '@/core/values';
 import { type Expression, type GatherAggregate, MOST_NODES, MOST_TEXT } from '@/core/syntax/expression';
 import { type Found, type ListAt, type Place } from './feel-places';
-import { constant, feel, type Span, type TreeNode, Unread } from './feel-text';
+import { constant, feel, HOURS_LONG, type Span, type TreeNode, Unread } from './feel-text';
 import { AMOUNT, FUNCTIONS, isFunction, isListFunction, LIST_FUNCTIONS } from '@/core/syntax/functions';
 import { nearest } from '@/core/expression/names';
 import { field } from './name-reader';
@@ -155,12 +155,24 @@ class Reader extends TestReader {
     const [left, right] = operands;
     if (!left || !right) return this.fail(node, 'feel.syntax', `Something is missing beside “${operator}”.`);
     if (operator === '**') return this.power(node, left, right, place);
+    const [first, second] = [this.value(left, place), this.value(right, place)];
+    if (second.kind === 'constant' && second.type === HOURS_LONG)
+      return this.hoursFrom(node, operator, first, Number(second.value));
     return {
-      kind: 'arithmetic',
-      operator: operator as '+' | '-' | '*' | '/',
-      left: this.value(left, place),
-      right: this.value(right, place),
+      ...{ kind: 'arithmetic', operator: operator as '+' | '-' | '*' | '/' },
+      ...{ left: first, right: second },
     };
+  }
+
+  /** So many hours before or after today began: a moment that moves with the day. */
+  private hoursFrom(node: TreeNode, operator: string, from: Expression, hours: number): Expression {
+    if (from.kind === 'day' && from.plus === 0 && (operator === '+' || operator === '-'))
+      return { ...from, plus: (operator === '-' ? -hours : hours) || 0, unit: 'hour' };
+    return this.fail(
+      node,
+      'feel.duration',
+      'Hours are counted from the day: write today() - duration("PT36H"), and compare a date and time with it.',
+    );
   }
 
   /** To a whole power, as so many times itself: exact. */

@@ -5,6 +5,7 @@ import {
   KIND_NAMES,
   parseValue,
   relativeDay,
+  relativeMoment,
   relativeWords,
   type Result,
   unreachable,
@@ -175,7 +176,7 @@ function typeNode(scope: Scope, node: Expression, place: Place, wanted: ValueTyp
     case 'group':
       return typeGroup(scope, node, place);
     case 'day':
-      return at(place, typeDay(scope, node));
+      return at(place, typeDay(scope, node, wanted));
     case 'selection':
       return typeSelection(scope, node, place);
     case 'ofRun':
@@ -195,9 +196,20 @@ function typeConstant(value: WireValue, wanted: ValueType | null): Result<Typed>
   return parsed.ok ? good({ kind: 'constant', type: wanted, value: parsed.value }) : parsed;
 }
 
-function typeDay({ model }: Scope, node: Extract<Expression, { kind: 'day' }>): Result<Typed> {
+function typeDay(
+  { model }: Scope,
+  node: Extract<Expression, { kind: 'day' }>,
+  wanted: ValueType | null,
+): Result<Typed> {
   if (model.settledDay === null)
     return bad('expression.day', 'No day is known here for relative dates to count from. Enter a date.');
+  if (node.unit === 'hour' && wanted?.kind === 'dateTime') {
+    if (model.timeZone === null)
+      return bad('expression.day', 'No time zone is known here, by whose clocks days begin. Enter a moment.');
+    const moment = relativeMoment(model.timeZone, model.settledDay, node);
+    if (!moment.ok) return moment;
+    return good({ kind: 'constant', type: wanted, value: moment.value, words: relativeWords(node) });
+  }
   const day = relativeDay(model.settledDay, node);
   if (!day.ok) return day;
   return good({ kind: 'constant', type: { kind: 'date' }, value: day.value, words: relativeWords(node) });

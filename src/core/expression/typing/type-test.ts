@@ -3,6 +3,7 @@ import { asNumber } from './amounts';
 import { type Expression, type Typed, YES_NO } from '@/core/syntax/expression';
 import { type Operator, operatorsFor, operatorWords } from '@/core/expression/operators';
 import { at, type Place, type Scope, type TypeNode } from './scope';
+import { comparedWithDay } from './type-moment';
 
 const refuseOperator = (operator: Operator, type: ValueType): Result<never> =>
   bad(
@@ -28,13 +29,17 @@ export function typeComparison(
   if (!left.ok) return left;
   if (!takes(node.operator, left.value.type))
     return at(place, refuseOperator(node.operator, left.value.type));
-  const right = typeNode(scope, node.right, [...place, 'right'], left.value.type);
+  const isDate = node.right.kind === 'constant' && node.right.type?.kind === 'date';
+  const wanted = isDate && left.value.type.kind === 'dateTime' ? null : left.value.type;
+  const right = typeNode(scope, node.right, [...place, 'right'], wanted);
   if (!right.ok) return right;
   if (right.value.kind === 'constant' && right.value.value === null) {
     const message =
       'Enter what to compare with. To ask whether something stands there, use “is empty” or “is not empty”.';
     return at([...place, 'right'], bad('expression.empty', message));
   }
+  const ofDay = comparedWithDay(scope.model, node, left.value, right.value);
+  if (ofDay) return at([...place, 'right'], ofDay);
   const unlike = unlikeness(left.value.type, right.value.type);
   if (unlike) return at(place, bad('expression.unlike', unlike));
   return good({ ...node, type: YES_NO, left: left.value, right: right.value });

@@ -3,7 +3,7 @@ import dayjs from 'dayjs';
 import timezone from 'dayjs/plugin/timezone.js';
 import utc from 'dayjs/plugin/utc.js';
 import { currencyPlaces } from '@/core/values/currencies';
-import { shiftDay } from '@/core/values/day';
+import { shiftDay } from '@/core/values/time/day';
 import { Decimal } from '@/core/values/decimal';
 import { type Form, PLAIN_FORM, SHORT_MONTHS, writeDate, writeDigits } from '@/core/values/form';
 import { parseValue } from '@/core/values/parse';

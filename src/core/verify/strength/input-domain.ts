@@ -10,7 +10,17 @@ import {
   type RuleDefinition,
   targetsOf,
 } from '@/core/rules';
-import { parseValue, relativeDay, shiftDay, toWire, type ValueType, type WireValue } from '@/core/values';
+import {
+  dayBegins,
+  parseValue,
+  type RelativeDay,
+  relativeDay,
+  relativeMoment,
+  shiftDay,
+  toWire,
+  type ValueType,
+  type WireValue,
+} from '@/core/values';
 import { movedByOne } from './vary-expression';
 
 /** A field that may be given values, with those at which something may turn. */
@@ -157,8 +167,7 @@ function constantsIn(model: Model, types: readonly string[], definition: RuleDef
         if (read.ok && read.value.expression.kind !== 'feel') return walk(read.value.expression);
       }
     if ('kind' in node && node.kind === 'day' && model.settledDay !== null) {
-      const day = relativeDay(model.settledDay, node as unknown as Parameters<typeof relativeDay>[1]);
-      if (day.ok) found.push(day.value);
+      found.push(...relativesIn(model, model.settledDay, node as unknown as RelativeDay));
     }
     if ('kind' in node && node.kind === 'selection' && 'selection' in node)
       walk(model.selection(String(node.selection))?.condition);
@@ -166,6 +175,20 @@ function constantsIn(model: Model, types: readonly string[], definition: RuleDef
   };
   walk(definition);
   return found;
+}
+
+/** The day that one counts from today, and for moments when it begins and ends; or the moment, where hours are counted. */
+function relativesIn({ timeZone }: Model, settledDay: string, given: RelativeDay): string[] {
+  if (given.unit === 'hour') {
+    const moment = timeZone === null ? null : relativeMoment(timeZone, settledDay, given);
+    return moment?.ok ? [moment.value] : [];
+  }
+  const day = relativeDay(settledDay, given);
+  if (!day.ok) return [];
+  const next = shiftDay(day.value, 1);
+  const begins = (date: string) =>
+    timeZone === null ? [] : [0, -1].map((ms) => new Date(dayBegins(timeZone, date) + ms).toISOString());
+  return [day.value, ...begins(day.value), ...(next === null ? [] : begins(next))];
 }
 
 /** Values at which something may turn: each constant that fits and those beside it, then plain ones. */

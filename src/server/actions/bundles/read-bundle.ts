@@ -133,7 +133,7 @@ export const definitionOf = ({ types, optionLists: lists, selections }: BundleHe
 });
 
 export const modelOf = (bundle: BundleHead): Model =>
-  readModel(definitionOf(bundle), bundle.workspace.settledDay);
+  readModel({ ...definitionOf(bundle), timeZone: bundle.workspace.timeZone }, bundle.workspace.settledDay);
 
 export const liveOf = (bundle: BundleHead) =>
   bundle.rules

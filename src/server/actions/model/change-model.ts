@@ -76,7 +76,7 @@ async function rehearsed(
   }
   const rules = await allRules(transaction, workspace);
   const nameOf = (id: string) => workspace.people.get(id);
-  const after = readModel(changed.definition, model.settledDay);
+  const after = readModel({ ...changed.definition, timeZone: model.timeZone }, model.settledDay);
   const known = modelEffects(model, after, changed.steps, rules, nameOf);
   const lost = lostLists(await readLists(transaction, workspace), model, after);
   const effects = { ...known, unreadable: [...known.unreadable, ...lost] };

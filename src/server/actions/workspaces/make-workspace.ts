@@ -43,7 +43,10 @@ const schemaOf = (key: string): string => `w_${key.replaceAll('-', '_')}`;
 /** Makes a workspace: its schema, its state and the tables of its model. Refuses (throws) a model with problems. */
 export async function makeWorkspace(input: NewWorkspace, person: string | null = null): Promise<void> {
   const own = checkModel(input.model);
-  const problems = own.length > 0 ? own : checkSelections(readModel(input.model, input.settledDay));
+  const problems =
+    own.length > 0
+      ? own
+      : checkSelections(readModel({ ...input.model, timeZone: input.timeZone }, input.settledDay));
   if (problems.length > 0)
     throw new RangeError(problems.map((problem) => `${problem.place}: ${problem.message}`).join('\n'));
   await migrateInstallation();

@@ -100,7 +100,7 @@ export async function readWorkspace(
     transaction,
     `SELECT r.id, v.id AS version, r.name, v.definition, r.pilot FROM ${s}._rule r JOIN ${s}._rule_version v ON v.id = r.live_version WHERE r.state = 'live'`,
   );
-  const model = readModel(state.definition, state.settled_day);
+  const model = readModel({ ...state.definition, timeZone: state.time_zone }, state.settled_day);
   const { plan, problems } = planned(model, live);
   if (problems.length > 0)
     throw new Error(

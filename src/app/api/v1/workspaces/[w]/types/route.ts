@@ -9,8 +9,9 @@ export const { GET, POST, PUT, PATCH, DELETE } = endpoint('/api/v1/workspaces/{w
     const keepers = all.filter(({ type, field }) => workspace.model.field(type, field) !== undefined);
     const { name, model, modelVersion, settledDay } = workspace;
     const { types, lists = [], selections = [], ruleDefaults } = model;
+    const of = { settledDay, timeZone: workspace.timeZone };
     return {
-      body: { name, types, lists, selections, ruleDefaults, settledDay, version: modelVersion, keepers },
+      body: { name, types, lists, selections, ruleDefaults, ...of, version: modelVersion, keepers },
     };
   },
 });

@@ -31,6 +31,7 @@ test('a relative date is a day, a shorter month’s last one, and lies in the ye
   expect(day('0099-12-31', 'today', 1, 'day')).toBe('0100-01-01');
   expect(day('2026-01-01', 'today', 0.5, 'day')).toBe('day.away');
   expect(day('2026-01-01', 'today', 4_001, 'day')).toBe('day.away');
+  expect(day('2026-01-01', 'today', 1, 'hour')).toBe('day.hours');
 });
 
 test('it is what a library for dates gives', () => {

@@ -1,7 +1,8 @@
-import { bad, good, type Result } from './problem';
+import { dayBegins } from './clock';
+import { bad, good, type Result } from '@/core/values/problem';
 
-/** Working days are Mondays to Fridays: of holidays nothing is known. */
-export const DAY_UNITS = ['day', 'workingDay', 'week', 'month', 'year'] as const;
+/** Working days are Mondays to Fridays: of holidays nothing is known. Hours count for moments only. */
+export const DAY_UNITS = ['day', 'workingDay', 'week', 'month', 'year', 'hour'] as const;
 export type DayUnit = (typeof DAY_UNITS)[number];
 
 /** From which day a relative date counts; weeks begin on Monday (ISO 8601). */
@@ -47,6 +48,11 @@ export function relativeDay(today: string, { from, plus, unit, financialYear }: 
       'day.away',
       `Expected a whole number up to ${MOST_AWAY} either way, found ${plus}. Enter another.`,
     );
+  if (unit === 'hour')
+    return bad(
+      'day.hours',
+      'Hours are counted for a moment, not for a date. Choose days, or a field of date and time on the left.',
+    );
   if (from === 'financialYearStart' && !isDayOfYear(financialYear))
     return bad(
       'day.financialYear',
@@ -65,6 +71,19 @@ export function relativeDay(today: string, { from, plus, unit, financialYear }: 
       ? workingDaysAfter(start, plus)
       : dayOf(within + (unit === 'day' ? plus : unit === 'week' ? plus * 7 : 0));
   return found === null ? bad('day.range', OUT_OF_RANGE) : good(found);
+}
+
+const HOUR = 3_600_000;
+
+/** The moment so many hours after, or before, a day began by the clocks of a time zone (an instant in UTC, to the millisecond). */
+export function relativeMoment(timeZone: string, today: string, given: RelativeDay): Result<string> {
+  const day = relativeDay(today, { ...given, plus: 0, unit: 'day' });
+  if (!day.ok) return day;
+  if (!Number.isInteger(given.plus) || Math.abs(given.plus) > MOST_AWAY)
+    return relativeDay(today, { ...given, unit: 'day' });
+  const moment = new Date(dayBegins(timeZone, day.value) + given.plus * HOUR);
+  const year = moment.getUTCFullYear();
+  return year < 1 || year > 9999 ? bad('day.range', OUT_OF_RANGE) : good(moment.toISOString());
 }
 
 const OUT_OF_RANGE = 'This date lies outside the years 1 to 9999. Enter a smaller number.';
@@ -171,6 +190,7 @@ export const DAY_BASE_WORDS: Readonly<Record<DayBase, string>> = {
 };
 export const DAY_UNIT_WORDS: Readonly<Record<DayUnit, string>> = {
   ...{ day: 'day', workingDay: 'working day', week: 'week', month: 'month', year: 'year' },
+  hour: 'hour',
 };
 export const MONTHS = [
   ...['January', 'February', 'March', 'April', 'May', 'June', 'July', 'August'],
@@ -186,5 +206,6 @@ export function relativeWords({ from, plus, unit, financialYear }: RelativeDay):
   const base = `${DAY_BASE_WORDS[from]}${since}`;
   if (plus === 0) return base;
   const number = Math.abs(plus);
-  return `${number} ${DAY_UNIT_WORDS[unit]}${number === 1 ? '' : 's'} ${plus < 0 ? 'before' : 'after'} ${base}`;
+  const began = unit === 'hour' ? ' began' : '';
+  return `${number} ${DAY_UNIT_WORDS[unit]}${number === 1 ? '' : 's'} ${plus < 0 ? 'before' : 'after'} ${base}${began}`;
 }

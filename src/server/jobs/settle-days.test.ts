@@ -172,3 +172,38 @@ test('lists are kept with a name, changed by those who saw them last, and refuse
 function presence(operator: 'isEmpty' | 'isNotEmpty'): Expression {
   return { kind: 'presence', operator, operand: { kind: 'field', route: [], field: 'dueBack' } };
 }
+
+test('moments of the last 36 hours before the day began, by the clocks of the workspace, leave as it turns', async () => {
+  const types = galleries().types.map((type) =>
+    type.key === 'loan'
+      ? {
+          ...type,
+          fields: [...type.fields, { key: 'seen', name: 'Seen', type: { kind: 'dateTime' } } as const],
+        }
+      : type,
+  );
+  const timed = readModel({ types, timeZone: 'Europe/London' }, '2027-07-15');
+  const seen = (id: string, at: string, amount: number) =>
+    rowOf(timed, 'loan', id, { title: at, exhibition: silk, seen: at, insuredValue: gbp(amount) });
+  const condition: Expression = {
+    ...{ kind: 'compare', operator: '>=', left: { kind: 'field', route: [], field: 'seen' } },
+    right: { kind: 'day', from: 'today', plus: -36, unit: 'hour' },
+  };
+  const of = await testWorkspace({
+    model: timed,
+    rules: [ruleOf({ ...INSURED_TOTAL, condition }, 1)],
+    rows: [
+      rowOf(timed, 'exhibition', silk, { title: 'Rivers of Silk', open: true }),
+      // Midnight in London is 23:00 in Greenwich in summer.
+      seen(uuid('21'), '2027-07-13T10:59:59.999Z', 1),
+      seen(uuid('22'), '2027-07-13T11:00:00.000Z', 10),
+      seen(uuid('23'), '2027-07-14T11:00:00.000Z', 100),
+    ],
+  });
+  const totalOf = async () => (await of.rows()).find(({ id }) => id === silk)!.values.insuredTotal;
+  expect(await totalOf()).toEqual(gbp(110));
+  expect(await settleDay(of.key, '2027-07-16')).toMatchObject({ written: [{ records: 1 }] });
+  expect(await totalOf()).toEqual(gbp(100));
+  expect(await driftIn(of)).toEqual([]);
+  await of.remove();
+});

@@ -1,3 +1,4 @@
+import { functionEntry } from '@/core/syntax/functions';
 import { fieldIn, type Model, typeUp } from '@/core/model';
 import { displayValue, unreachable, firstIn } from '@/core/values';
 import { evaluate } from './evaluate/evaluate';
@@ -51,7 +52,7 @@ export function describe(model: Model, node: Typed, nameOf?: NameOf): string {
       return `${then} if ${test}, else ${otherwise}`;
     }
     case 'call':
-      return `${node.name}(${node.arguments.map((part) => describe(model, part, nameOf)).join(', ')})`;
+      return describeCall(model, node, nameOf);
     case 'exchange':
       return `${describe(model, node.amount, nameOf)} in ${(node.type as { currency: string }).currency} at the rate of ${describe(model, node.day, nameOf)}`;
     case 'gather':
@@ -61,6 +62,12 @@ export function describe(model: Model, node: Typed, nameOf?: NameOf): string {
     default:
       return unreachable(node);
   }
+}
+
+/** The time zone goes without saying. */
+function describeCall(model: Model, node: Extract<Typed, { kind: 'call' }>, nameOf?: NameOf): string {
+  const given = functionEntry(node.name).isInZone ? node.arguments.slice(0, -1) : node.arguments;
+  return `${node.name}(${given.map((part) => describe(model, part, nameOf)).join(', ')})`;
 }
 
 const SIGNS = { '+': '+', '-': '−', '*': '×', '/': '÷' } as const;

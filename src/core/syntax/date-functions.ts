@@ -1,5 +1,6 @@
 import {
   certain,
+  clockAt,
   daysBetween,
   Decimal,
   isCivilDate,
@@ -54,6 +55,26 @@ export { MONTHS };
 const partsIn = (date: string): [number, number, number] =>
   date.split('-').map(Number) as [number, number, number];
 
+/** What the clocks of a time zone show at a moment, as if it were UTC; `null` outside the years 1 to 9999. */
+function shownAt(moment: string, zone: string): Date | null {
+  const shown = new Date(clockAt(zone, Date.parse(moment)));
+  const year = shown.getUTCFullYear();
+  return year < 1 || year > 9999 ? null : shown;
+}
+
+const clockPart = (
+  which: (shown: Date) => number,
+  help: string,
+  examples: readonly Example[],
+): FunctionEntry => ({
+  parameters: [one('moment', 'date and time')],
+  ...{ help, examples, gives: () => NUMBER(0), isInZone: true },
+  work: ([moment, zone]) => {
+    const shown = shownAt(text(moment), text(zone));
+    return shown && new Decimal(which(shown));
+  },
+});
+
 const MONTHS_LONG: ValueType = { kind: 'number', scale: 0, unit: 'months' };
 
 /** Days from the first of a year on, that day being 1. */
@@ -93,6 +114,29 @@ export const DATE_FUNCTIONS = {
     gives: () => DATE,
     work: ([value]) => (isCivilDate(text(value)) ? text(value) : null),
   },
+  'civil date': {
+    parameters: [one('moment', 'date and time')],
+    help: 'The day of a moment, by the clocks of the workspace’s time zone. `date(seen)` says the same; wherever a date is taken a moment is taken so.',
+    examples: [['civil date(date and time("2026-07-14T23:30:00Z"))', 'date("2026-07-15")']],
+    gives: () => DATE,
+    isInZone: true,
+    work: ([moment, zone]) => shownAt(text(moment), text(zone))?.toISOString().slice(0, 10) ?? null,
+  },
+  hour: clockPart(
+    (shown) => shown.getUTCHours(),
+    'The hour of a moment, 0 to 23, by the clocks of the workspace’s time zone. `seen.hour` says the same.',
+    [['hour(date and time("2026-07-14T12:30:00Z"))', '13']],
+  ),
+  minute: clockPart(
+    (shown) => shown.getUTCMinutes(),
+    'The minute of a moment’s hour, 0 to 59. `seen.minute` says the same.',
+    [['minute(date and time("2026-07-14T12:30:00Z"))', '30']],
+  ),
+  second: clockPart(
+    (shown) => shown.getUTCSeconds(),
+    'The second of a moment’s minute, 0 to 59, cut to a whole one. `seen.second` says the same.',
+    [['second(date and time("2026-07-14T12:30:15.9Z"))', '15']],
+  ),
   'start of month': dayFrom((date) => startOf(date, 'monthStart'), 'The first day of a date’s month.', [
     ['start of month(date("2026-02-14"))', 'date("2026-02-01")'],
   ]),

@@ -10,6 +10,7 @@ export interface Parameter {
     | 'whole number'
     | 'text'
     | 'date'
+    | 'date and time'
     | 'number or money'
     | 'money'
     | 'a number, a date, a text, a choice or a yes/no'
@@ -35,6 +36,8 @@ export interface FunctionEntry {
   readonly work: (values: readonly Present[], types: readonly ValueType[]) => Value;
   /** It takes empty arguments too, handed over as `null`. */
   readonly workEmpty?: (values: readonly Value[]) => Value;
+  /** It goes by the clocks of the workspace’s time zone, whose name is handed over as the last text. */
+  readonly isInZone?: true;
 }
 
 export const NUMBER = (scale: number): ValueType => ({ kind: 'number', scale });

@@ -132,6 +132,7 @@ export const KINDS_TAKEN: Readonly<Record<Parameter['takes'], readonly Kind[] | 
   'whole number': ['number', 'rating'],
   text: ['text', 'longText'],
   date: ['date'],
+  'date and time': ['dateTime'],
   'number or money': ['number', 'rating', 'money'],
   money: ['money', 'anyMoney'],
   'a number, a date, a text, a choice or a yes/no': [

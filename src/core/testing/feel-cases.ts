@@ -16,6 +16,7 @@ const MARKS = [
 /** A record with something of each kind, with empty fields, with parts beneath it and a place above it. */
 export const CASES_MODEL: Model = readModel(
   {
+    timeZone: 'Europe/London',
     types: [
       {
         ...{ key: 'place', name: 'Place', plural: 'Places', title: 'name' },
@@ -355,6 +356,29 @@ export const FEEL_CASES: readonly (readonly [text: string, comesTo: string])[] =
   ['string(on)', '2028-01-31'],
   ['string(date("0001-01-02"))', '0001-01-02'],
   ['string(seen)', '2028-02-05T09:04:30.250Z'],
+  // Moments go by the clocks of the workspace's time zone: here London's.
+  ['date(seen)', '2028-02-05'],
+  ['civil date(seen)', '2028-02-05'],
+  ['date(seen) - on', '5'],
+  ['seen.year', '2028'],
+  ['seen.month', '2'],
+  ['seen.day', '5'],
+  ['seen.weekday', '6'],
+  ['seen.hour', '9'],
+  ['seen.minute', '4'],
+  ['seen.second', '30'],
+  ['hour(seen) * 60 + minute(seen)', '544'],
+  ['day of week(seen)', 'Saturday'],
+  ['start of week(seen)', '2028-01-31'],
+  ['end of month(seen)', '2028-02-29'],
+  ['working days until(on, seen)', '5'],
+  ['hour(date and time("2028-07-05T23:30:00Z"))', '0'],
+  ['date(date and time("2028-07-05T23:30:00Z"))', '2028-07-06'],
+  ['date(date and time("2028-03-26T00:59:59.999Z"))', '2028-03-26'],
+  ['hour(date and time("2028-03-26T01:00:00Z"))', '2'],
+  ['hour(date and time("2028-10-29T01:30:00Z"))', '1'],
+  ['if seen = date("2028-02-05") then "then" else "else"', 'then'],
+  ['if seen > date("2028-02-05") then "then" else "else"', 'else'],
   ['string(@"2028-02-05")', '2028-02-05'],
   ['string(stage)', 'mid'],
   ['string(isOpen)', 'true'],

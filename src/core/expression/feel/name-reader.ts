@@ -10,7 +10,7 @@ export const field = (route: readonly string[], name: string): Expression => ({
   route,
   field: name,
 });
-const DATE_PARTS = ['year', 'month', 'day', 'weekday'] as const;
+const DATE_PARTS = ['year', 'month', 'day', 'weekday', 'hour', 'minute', 'second'] as const;
 /** Reads names: fields, linked records and lists, on the records at hand and on those around a list. */
 export abstract class NameReader extends FeelText {
   constructor(
@@ -102,7 +102,7 @@ export abstract class NameReader extends FeelText {
     return this.fail(
       named,
       'feel.path',
-      `“${this.at(base)}” is a value, which has nothing called “${name}”. A date has year, month, day and weekday.`,
+      `“${this.at(base)}” is a value, which has nothing called “${name}”. A date has year, month, day and weekday; a moment hour, minute and second, too.`,
     );
   }
 

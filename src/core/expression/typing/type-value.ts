@@ -15,7 +15,13 @@ import {
 import { asNumber, combine, digitsOf, kindWords, MOST_PLACES, MOST_WHOLE } from './amounts';
 import { type Expression, type Typed, YES_NO } from '@/core/syntax/expression';
 import { typeExchange } from './type-exchange';
-import { EXCHANGE, functionEntry, KINDS_TAKEN, type Parameter } from '@/core/syntax/functions';
+import {
+  EXCHANGE,
+  functionEntry,
+  type FunctionName,
+  KINDS_TAKEN,
+  type Parameter,
+} from '@/core/syntax/functions';
 import { at, type Place, type Scope, type TypeNode } from './scope';
 
 type Of<K extends Expression['kind']> = Extract<Expression, { kind: K }>;
@@ -199,7 +205,7 @@ export function typeCall(
   typeNode: TypeNode,
 ): Result<Typed> {
   if (node.name === EXCHANGE) return typeExchange(scope, node, place, typeNode);
-  const { parameters, gives } = functionEntry(node.name);
+  const { parameters, gives, isInZone } = functionEntry(node.name);
   const least = parameters.filter(({ isOptional }) => !isOptional).length;
   const isRepeated = parameters.at(-1)?.isRepeated === true;
   const count = node.arguments.length;
@@ -231,12 +237,17 @@ export function typeCall(
   const typed: Typed[] = [];
   for (const [index, argument] of node.arguments.entries()) {
     const where = [...place, 'arguments', index];
-    const one = typeNode(scope, argument, where, null);
-    if (!one.ok) return one;
+    const given = typeNode(scope, argument, where, null);
+    if (!given.ok) return given;
+    // Where a date is taken a moment is taken by its day.
+    const isDay = given.value.type.kind === 'dateTime' && takesDay(node.name, itemAt(parameters, index));
+    const one = isDay ? at(where, inZone(scope, 'civil date', given.value)) : given;
+    if (!one.ok || (isDay && node.name === 'date')) return one;
     const wrong = checkArgument(node.name, itemAt(parameters, index), one.value);
     if (wrong) return at(where, wrong);
     typed.push(one.value);
   }
+  if (isInZone) return at(place, inZone(scope, node.name, firstIn(typed)));
   const literal = typed.find((_, index) => itemAt(parameters, index).isLiteral);
   const places = literal?.kind === 'constant' ? Number(String(literal.value)) : 0;
   const type = gives(
@@ -244,6 +255,17 @@ export function typeCall(
     places,
   );
   return at(place, withinDigits({ kind: 'call', type, name: node.name, arguments: typed }));
+}
+
+const takesDay = (name: FunctionName, { takes }: Parameter): boolean => takes === 'date' || name === 'date';
+
+/** A function of a moment that goes by the clocks of the workspace's time zone. */
+function inZone({ model }: Scope, name: FunctionName, moment: Typed): Result<Typed> {
+  if (model.timeZone === null)
+    return bad('expression.day', 'No time zone is known here, by whose clocks days and hours go.');
+  const zone: Typed = { kind: 'constant', type: { kind: 'text' }, value: model.timeZone };
+  const type = functionEntry(name).gives([moment.type], 0);
+  return good({ kind: 'call', type, name, arguments: [moment, zone] });
 }
 
 function checkTaken(name: string, { takes }: Parameter, type: ValueType): Result<never> | null {

@@ -26,6 +26,13 @@ const part =
   (of: string): FunctionSql =>
   ([date]) =>
     `extract(${of} from ${date})::numeric`;
+/** Whether the clocks of a time zone show a date of the years 1 to 9999 at a moment. */
+const isShown = (moment: string, zone: string): string =>
+  `(${moment} AT TIME ZONE ${zone})::date BETWEEN DATE '0001-01-01' AND DATE '9999-12-31'`;
+const clockPart =
+  (of: string): FunctionSql =>
+  ([moment, zone]) =>
+    `(CASE WHEN ${isShown(moment, zone)} THEN floor(extract(${of} from ${moment} AT TIME ZONE ${zone}))::numeric END)`;
 const monthStart = (date: string): string =>
   `make_date(extract(year from ${date})::int, extract(month from ${date})::int, 1)`;
 
@@ -118,6 +125,11 @@ export const FUNCTION_SQL: Readonly<Record<FunctionName, FunctionSql>> = {
     const isWritten = `${x} ~ '^[0-9]{4}-(0[1-9]|1[0-2])-[0-9]{2}$' AND left(${x}, 4) <> '0000'`;
     return `(CASE WHEN ${isWritten} THEN CASE WHEN ${day} BETWEEN 1 AND extract(day from ${last}) THEN make_date(${year}, ${month}, ${day}) END END)`;
   },
+  'civil date': ([moment, zone]) =>
+    `(CASE WHEN ${isShown(moment, zone)} THEN (${moment} AT TIME ZONE ${zone})::date END)`,
+  hour: clockPart('hour'),
+  minute: clockPart('minute'),
+  second: clockPart('second'),
   'ends with': ([x, match]) => `(right(${x}, char_length(${match})) = ${match})`,
   'start of month': ([x]) => monthStart(x),
   'end of month': ([x]) => `(${monthStart(x)} + interval '1 month' - interval '1 day')::date`,

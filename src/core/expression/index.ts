@@ -26,6 +26,7 @@ export {
 } from './operators';
 export { asTests } from './buildable';
 export { inOrder } from './evaluate/in-order';
+export { countingFor } from './evaluate/leading';
 export { inRun, readsRun, type RunContext } from './evaluate/run-context';
 export { OF_RUN } from './of-run';
 export { partsOf } from './parts';

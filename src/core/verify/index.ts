@@ -9,6 +9,7 @@ export {
   type RecipientView,
 } from './explain/cascade-view';
 export type { Tree, TreeRow } from './explain/tree';
+export type { SeveralView } from './explain/sources-view';
 export { piecesOf, pieceWords, type FormulaView, type PieceView } from './explain/formula-view';
 export { explain, explainFormula, explainPage } from './explain/explain';
 export type {

@@ -1,9 +1,10 @@
 import { MemoryStore } from '@/core/engine';
 import { buildPlan } from '@/core/plan';
-import type { Cascade } from '@/core/rules';
+import type { Cascade, KeptCascade } from '@/core/rules';
 import { rowOf, ruleOf, uuid } from '@/core/testing/galleries';
-import { CASCADES, touring } from '@/core/testing/touring';
+import { cascade, CASCADES, touring } from '@/core/testing/touring';
 import { cascadeView, type CascadeView } from '@/core/verify';
+import { formulaView } from './formula-view';
 
 const model = touring();
 const [silk, robes, pots, kestrel] = [uuid('11'), uuid('21'), uuid('22'), uuid('1')];
@@ -80,4 +81,35 @@ it('by options of a field, tries the next one that cascades something', () => {
   expect(declined.recipients.map(({ standing }) => standing)).toEqual(['stays']);
   const alike = view(CASCADES.dealings, robes, { staged: { stage: 'requested' } });
   expect(alike.recipients.map(({ standing }) => standing)).toEqual(['same']);
+});
+
+function openedOn(isWhole = true) {
+  const store = new MemoryStore(model, isWhole);
+  store.put(rowOf(model, 'institution', kestrel, { title: 'Kestrel' }));
+  const loan = (id: string, title: string, stage: string, dueBack: string | null) =>
+    store.put(rowOf(model, 'loan', id, { title, lender: kestrel, stage, dueBack }));
+  loan(robes, 'Robes', 'agreed', '2027-09-30');
+  loan(pots, 'Pots', 'requested', '2027-10-31');
+  loan(uuid('23'), 'Kites', 'declined', '2028-01-01');
+  const { plan, problems } = buildPlan(model, [
+    ruleOf(cascade({ ...CASCADES.dealings, moment: 'inStep' }), 1),
+  ]);
+  expect(problems).toEqual([]);
+  const kept = plan.rules[0] as KeptCascade;
+  return formulaView({ model, plan, store, names: {} }, kept, store.row('institution', kestrel)!);
+}
+
+test('all that may cascade to a record stand in the rule’s order, those with nothing to give last', () => {
+  const { several, applies } = openedOn();
+  expect(applies).toBe(true);
+  expect(several!.plural).toBe('Loans');
+  expect(several!.sources.map(({ title, standing, value }) => [title, standing, value?.text])).toEqual([
+    ['Pots', 'leads', 'Talks'],
+    ['Robes', 'behind', 'Active'],
+    ['Kites', 'givesNothing', 'empty'],
+  ]);
+});
+
+test('where not all of them are known, none are listed as if they were all', () => {
+  expect(openedOn(false).several).toBeUndefined();
 });

@@ -15,6 +15,7 @@ import {
   typeValue,
 } from '@/core/expression';
 import { type CompiledAlone, type CompiledLinked, findWords, wayWordsOf } from '@/core/rules';
+import { type SeveralView, severalView } from './sources-view';
 import { namesIn, problemWords, valueView, type ValueView, type ViewContext } from './views';
 
 /** A piece of a formula with what it comes to on a record. */
@@ -37,6 +38,8 @@ export interface FormulaView {
   readonly applies: boolean | null;
   /** Pieces of the text, those that hold others before what they hold. */
   readonly pieces: readonly PieceView[];
+  /** Of what is kept in step where several may cascade: those that do. */
+  readonly several?: SeveralView;
 }
 
 export function formulaView(context: ViewContext, rule: CompiledAlone, row: Row): FormulaView {
@@ -47,6 +50,8 @@ export function formulaView(context: ViewContext, rule: CompiledAlone, row: Row)
   const applies = typeof verdict === 'boolean' ? verdict : null;
   if (rule.kind === 'linked') return { ...linkedPieces(context, rule, row), applies };
   const value = definition.kind === 'formula' ? definition.value : null;
+  const several = rule.kind === 'keptCascade' && rule.several ? severalView(context, rule, row) : null;
+  if (several) return { text: describe(model, rule.value, namesIn(context)), applies, pieces: [], several };
   if (value?.kind !== 'feel') {
     const pieces = fieldsRead(rule.value).map((field) =>
       pieceView(context, row, field, { from: 0, to: 0 }, describe(model, field, namesIn(context))),

@@ -3,12 +3,9 @@
 import { firstIn, writeCount } from '@/core/values';
 import {
   type Explanation,
-  type FormulaView,
   type MapView,
   type MemberView,
   type OwnView,
-  type PieceView,
-  pieceWords,
   type SourceView,
   type Tree,
 } from '@/core/verify';
@@ -311,35 +308,6 @@ export function TreeTable({ explanation, tree }: { explanation: Explanation; tre
           </tr>
         </tfoot>
       ) : null}
-    </table>
-  );
-}
-
-/** What the pieces of a formula come to: first its fields, then what is made of them. */
-export function PiecesTable({ formula }: { formula: FormulaView }) {
-  const seen = new Set<string>();
-  const pieces = formula.pieces.filter(
-    ({ text, within }) => within === null && !seen.has(text) && seen.add(text),
-  );
-  const fields = pieces.filter(({ isField }) => isField);
-  const made = pieces.filter(({ isField }) => !isField).reverse();
-  const row = (piece: PieceView) => (
-    <tr key={`${piece.from} ${piece.text}`} data-standing="counts">
-      <td className={kitStyle.piece}>{piece.text.replace(/\s+/g, ' ')}</td>
-      <td className="amount">{pieceWords(piece)}</td>
-    </tr>
-  );
-  return (
-    <table className={clsx('pieces', kitStyle.members)}>
-      <thead>
-        <tr>
-          <th scope="col">Piece of the expression</th>
-          <th scope="col" className="amount">
-            Here it is
-          </th>
-        </tr>
-      </thead>
-      <tbody>{[...fields, ...made].map(row)}</tbody>
     </table>
   );
 }

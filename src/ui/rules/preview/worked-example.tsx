@@ -11,13 +11,8 @@ import { useEffect, useState } from 'react';
 import { useFamilies, usePeople, useRecord } from '@/ui/api/queries';
 import { DayChoice } from '@/ui/kit/values/date-input';
 import { ValueInput } from '@/ui/kit/values/value-input';
-import {
-  ExplanationTable,
-  MapTable,
-  PiecesTable,
-  recordsWords,
-  TreeTable,
-} from '@/ui/kit/explain/explanation-table';
+import { ExplanationTable, MapTable, recordsWords, TreeTable } from '@/ui/kit/explain/explanation-table';
+import { PiecesTable } from '@/ui/kit/explain/pieces-table';
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { useRuleWorker } from '@/ui/workers/use-rule-worker';

@@ -57,7 +57,7 @@ const ROOMS = {
  * kinds, which names every kind and which all of them read, lies there.
  */
 const WITHIN = {
-  'core/expression': ['feel', 'typing', 'evaluate'],
+  'core/expression': ['evaluate', 'feel', 'typing'],
   'core/rules': ['shared', 'roll-up', 'cascade', 'formula', 'create', 'link'],
   'core/engine': ['driver', 'reach', 'edits', 'cascade', 'create', 'locks', 'run', 'bulk'],
   'core/verify': ['family', 'explain', 'rehearsal', 'proof', 'strength', 'review'],

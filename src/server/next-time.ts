@@ -1,8 +1,7 @@
-import { certain, clockAt, instantsOf } from '@/core/values';
+import { clockAt, instantsOf } from '@/core/values';
 import type { Timetable } from '@/core/model';
 
 const HOUR = 3_600_000;
-const DAY = 24 * HOUR;
 
 /** No change of the clocks is longer, but for the few that left out a whole day, after which nothing comes twice. */
 const LONGEST_CHANGE = 4 * HOUR;

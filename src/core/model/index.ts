@@ -5,6 +5,7 @@ export { checkModel } from './check-model';
 export { arrive, typeAlong } from './route';
 export {
   routeKey,
+  isAllTheWay,
   stepDown,
   stepKey,
   stepsUp,

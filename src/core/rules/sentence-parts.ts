@@ -40,7 +40,7 @@ export const routeWords = (model: Model, from: string, route: readonly Step[]): 
 export function stepNames(model: Model, from: string, route: readonly Step[]): string[] {
   return route.map((step, index) =>
     step.direction === 'down'
-      ? childrenName(model, step)
+      ? `${childrenName(model, step)}${step.isAllTheWay ? ' at any depth' : ''}`
       : typeIn(model, typeAlong(model, from, route.slice(0, index + 1))).plural,
   );
 }

@@ -459,6 +459,9 @@ function readSource(model: Model, choices: Choices, { link, aggregate, target }:
     route.push(stepDown(next));
     at = next.type;
   }
+  // Over a link of the type to itself: also what lies further down, or what hangs under any of it.
+  if (link.parent === link.type && choices.number() % 2 === 0)
+    route[0] = { ...stepDown(link), isAllTheWay: true };
   // Over two links to the same record one would be a part of itself.
   const ups = model
     .linksFrom(at)

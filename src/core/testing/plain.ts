@@ -405,10 +405,17 @@ function membersOf(
   let found: Member[] = [];
   for (const step of definition.route) {
     if (step.direction === 'up') break;
-    found = there
-      .filter((row) => row.type === step.type)
-      .map((row) => ({ own: row.id, values: values.get(`${row.type} ${row.id}`)! }))
-      .filter((child) => at.includes(child.values[step.link] as string));
+    const beneath = (ids: readonly string[]) =>
+      there
+        .filter((row) => row.type === step.type)
+        .map((row) => ({ own: row.id, values: values.get(`${row.type} ${row.id}`)! }))
+        .filter((child) => ids.includes(child.values[step.link] as string));
+    found = beneath(at);
+    // As often as it may be deep.
+    for (let turn = 0; step.isAllTheWay && turn < there.length; turn += 1) {
+      const deeper = beneath(found.map(({ own }) => own));
+      found = [...found, ...deeper.filter(({ own }) => !found.some((one) => one.own === own))];
+    }
     at = found.map(({ own }) => own);
   }
   return found;

@@ -54,7 +54,8 @@ function made(whole: LoadedWorkspace, sight: Sight, key: string): LoadedWorkspac
   const definition = seenDefinition(
     given,
     sight,
-    ({ type, condition }, seen) => typeCondition(readModel({ ...seen, timeZone }, settledDay), type, condition).ok,
+    ({ type, condition }, seen) =>
+      typeCondition(readModel({ ...seen, timeZone }, settledDay), type, condition).ok,
   );
   return {
     ...whole,

@@ -74,6 +74,14 @@ function descend(store: RecordStore, route: readonly StepDown[], top: string): r
   let parents: readonly string[] = [top];
   let rows: readonly Row[] = [];
   for (const step of route) {
+    if (step.isAllTheWay) {
+      const all = allBeneath(store, step, parents);
+      if (all === OUTSIDE) return OUTSIDE;
+      rows = all;
+      if (rows.length === 0) break;
+      parents = rows.map(({ id }) => id);
+      continue;
+    }
     if (!parents.every((parent) => store.hasAllChildren(step, parent))) return OUTSIDE;
     rows =
       parents.length === 1
@@ -83,6 +91,18 @@ function descend(store: RecordStore, route: readonly StepDown[], top: string): r
     parents = rows.map(({ id }) => id);
   }
   return rows;
+}
+
+/** All that lies beneath records over a link of their type to itself, each once. */
+function allBeneath(store: RecordStore, link: StepDown, tops: readonly string[]): readonly Row[] | Outside {
+  const found = new Map<string, Row>();
+  for (let level = tops; level.length > 0;) {
+    if (!level.every((parent) => store.hasAllChildren(link, parent))) return OUTSIDE;
+    const next = level.flatMap((parent) => [...store.childRows(link, parent)]);
+    level = next.flatMap(({ id }) => (found.has(id) ? [] : [id]));
+    for (const row of next) found.set(row.id, row);
+  }
+  return [...found.values()];
 }
 
 /** The value of a roll-up for one target, from records in memory. */

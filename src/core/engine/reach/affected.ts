@@ -1,4 +1,4 @@
-import { type Model, routeKey, type Step, typeAlong } from '@/core/model';
+import { isAllTheWay, type Model, routeKey, type Step, typeAlong } from '@/core/model';
 import type { CompiledRule, FoundAmong, RatesRead, Read } from '@/core/rules';
 import { certain, compareText, fold, type Value, valueAt, valueKey } from '@/core/values';
 import { ask, type Answer, type Answers, type Need, rowSet } from '@/core/engine/driver/need';
@@ -157,7 +157,9 @@ export function* affectedTargets(
       from.step.direction === 'down'
         ? backUp(type, from.step.link, here, touched)
         : backDown(from.type, from.step.link, type, here);
-    for (const [near, causes] of yield* isBack) before.add(near, causes);
+    const near = yield* isBack;
+    for (const [id, causes] of near) before.add(id, causes);
+    if (isAllTheWay(from.step)) yield* allAbove(type, from.step.link, near, { before, touched });
   }
   if (rule.among) yield* finding(rule, rule.among, touched, at(''), whole);
   if (rule.rates) {
@@ -193,6 +195,23 @@ function seenAt(entry: Touched, fields: ReadonlySet<string>, isTarget: boolean):
 }
 
 type Near = [string, readonly CellRef[]][];
+
+/** Adds all that lies above records over a link of their type to itself, as it lay before the run and as it does now. */
+function* allAbove(
+  type: string,
+  link: string,
+  near: Near,
+  { before, touched }: { readonly before: Causes; readonly touched: ReadonlyMap<string, Touched> },
+): Generator<Need, void, Answer> {
+  const seen = new Set<string>();
+  for (let level = near; level.length > 0;) {
+    const causes = new Causes();
+    for (const [id, because] of level) if (!seen.has(id)) causes.add(id, because);
+    for (const id of causes.ids()) seen.add(id);
+    level = causes.isEmpty ? [] : yield* backUp(type, link, causes, touched);
+    for (const [id, because] of level) before.add(id, because);
+  }
+}
 
 /** Adds all that lies beneath records over a link of their type to itself. */
 function* allBeneath(type: string, link: string, here: Causes): Generator<Need, void, Answer> {

@@ -1,3 +1,4 @@
+import { isAllTheWay } from '@/core/model';
 import { Decimal, divide, isMoney, type Outcome, placesOf, type Value, itemAt } from '@/core/values';
 import type { Contribution } from './contribution';
 import { isSlower } from '@/core/rules/pace';
@@ -34,7 +35,9 @@ export const isKeptByDifference = (rule: CompiledRule): rule is CompiledRollUp =
   !isReacting(rule) &&
   !isSlower(rule) &&
   !rule.claims &&
-  rule.sources.every(({ route, isOwn, once }) => route.length === 1 && isOwn && !once) &&
+  rule.sources.every(
+    ({ route, isOwn, once }) => route.length === 1 && !isAllTheWay(route[0]) && isOwn && !once,
+  ) &&
   Object.values(rule.own).every((field) => !field || field.route.length === 0);
 
 const amountOf = (value: Value): Decimal | null =>

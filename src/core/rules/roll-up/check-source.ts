@@ -8,7 +8,7 @@ import {
   typeFieldRead,
   typeValue,
 } from '@/core/expression';
-import { arrive, type Model, type RecordType, routeKey } from '@/core/model';
+import { arrive, type Model, type RecordType, routeKey, type StepDown } from '@/core/model';
 import {
   certain,
   itemAt,
@@ -64,6 +64,15 @@ export class SourceChecker {
       return null;
     }
     const { down, up, type } = split;
+    const isOneOfItself = ({ type: child }: StepDown, at: number) => at === 0 && child === this.parent.key;
+    if (down.some((step, index) => step.isAllTheWay && !isOneOfItself(step, index))) {
+      this.say(
+        `${place}route`,
+        'rule.route',
+        `All the way down goes over a link of ${this.parent.plural} to themselves, and first. Choose other records.`,
+      );
+      return null;
+    }
     const value = this.value(source, type, up, place);
     const condition = source.condition ? typeCondition(this.model, type, source.condition) : null;
     if (condition && !condition.ok) this.problems.push(within(`${place}condition`, condition.problem));

@@ -1,5 +1,5 @@
 import { firstIn } from '@/core/values';
-import type { LinkRef } from '@/core/model';
+import { isAllTheWay, type LinkRef } from '@/core/model';
 import { isAccumulated } from './accumulate';
 import type { CompiledRule } from '@/core/rules/rule';
 
@@ -10,7 +10,8 @@ import type { CompiledRule } from '@/core/rules/rule';
 export function singleLink(rule: CompiledRule): LinkRef | null {
   if (rule.kind !== 'rollUp') return null;
   const [source, ...others] = rule.sources;
-  const isOne = others.length === 0 && source!.route.length === 1 && !source!.once;
+  const isOne =
+    others.length === 0 && source!.route.length === 1 && !isAllTheWay(source!.route[0]) && !source!.once;
   return isOne && (!rule.own.adds || isAccumulated(rule)) ? firstIn(source!.route) : null;
 }
 

@@ -123,8 +123,9 @@ async function readPage(
   const counts = `(${condition} AND ${value})`;
   const end = source.once ? routes.read(source.once) : null;
   const title = columnOf(typeIn(model, source.type).title);
-  const members = membersSql(workspace, source.route);
-  const of = `FROM ${members.from} ${routes.sql()} WHERE c.deleted_run IS NULL AND ${members.parent} = ${binds.add(id, 'uuid')}`;
+  const top = binds.add(id, 'uuid');
+  const members = membersSql(workspace, source.route, { tops: `ARRAY[${top}]` });
+  const of = `FROM ${members.from} ${routes.sql()} WHERE c.deleted_run IS NULL AND ${members.parent} = ${top}`;
   const counted = `count(${end ? `DISTINCT ${end}` : '*'}) FILTER (WHERE ${counts})`;
   const found = firstIn(
     await run<{ total: number; counted: number }>(

@@ -1,5 +1,5 @@
 import type { Row } from '@/core/engine';
-import { type LinkRef, type Model, type Step, typeAlong, typeIn } from '@/core/model';
+import { type LinkRef, type Model, type Step, type StepDown, typeAlong, typeIn } from '@/core/model';
 import { type CompiledRule, isCreate } from '@/core/rules';
 import { type FamilyData, recordToWire } from '@/core/verify';
 import type { Transaction } from 'sequelize';
@@ -169,10 +169,10 @@ class FamilyLoader {
     const targets = new Set(this.ofType(type).flatMap(({ id }) => (members.has(id) ? [id] : [])));
     for (const { path, field, isAllUp } of rule.reads) {
       const end = typeAlong(this.#model, type, path);
-      let here = this.ofType(end).filter(({ id }) => members.has(id));
+      let here: readonly Row[] = this.ofType(end).filter(({ id }) => members.has(id));
       if (isAllUp) here = await this.climb({ type: end, link: field }, here, 'down');
       for (let at = path.length - 1; at >= 0 && here.length > 0; at -= 1)
-        here = await this.stepBack(typeAlong(this.#model, type, path.slice(0, at)), itemAt(path, at), here);
+        here = await this.back(typeAlong(this.#model, type, path.slice(0, at)), itemAt(path, at), here);
       for (const { id } of here) targets.add(id);
     }
     let rows = [...targets].map((id) => valueAt(this.#rows, id));
@@ -188,10 +188,22 @@ class FamilyLoader {
       for (const [at, step] of path.entries())
         here =
           step.direction === 'down'
-            ? await this.stepDown(step, here)
+            ? await this.down(step, here)
             : await this.stepUp(typeAlong(this.#model, type, path.slice(0, at + 1)), step.link, here);
       if (isAllUp) await this.climb({ type: typeAlong(this.#model, type, path), link: field }, here, 'up');
     }
+  }
+
+  /** Over a step down, where it goes so all the way. */
+  private async down(step: StepDown, rows: readonly Row[]): Promise<Row[]> {
+    const next = await this.stepDown(step, rows);
+    return step.isAllTheWay ? this.climb(step, next, 'down') : next;
+  }
+
+  /** Back over a step, of one that goes all the way to all from which it does. */
+  private async back(type: string, step: Step, rows: readonly Row[]): Promise<readonly Row[]> {
+    const next = await this.stepBack(type, step, rows);
+    return step.direction === 'down' && step.isAllTheWay ? this.climb(step, next, 'up') : next;
   }
 
   /** All that lies beneath records over a link of their type to itself, or above them; they are among it. */

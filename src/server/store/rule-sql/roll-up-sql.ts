@@ -245,7 +245,7 @@ function branchSql(query: RollUpQuery, rule: CompiledRollUp, source: CompiledSou
   const { counting, inError, value, keys } = givenSql(query, joins, rule, source);
   const given = unitedSql(rule, value ?? '1');
   const end = source.once ? joins.read(source.once) : null;
-  const { from, parent } = membersSql(query.schema, source.route);
+  const { from, parent } = membersSql(query.schema, source.route, { tops: targets ?? null });
   // An error counts whatever the value; what has no value gives nothing, but has its place in an order.
   const { isOrdered } = aggregateEntry(rule.aggregate);
   const some = value && !isOrdered ? bothSql(counting, `${value} IS NOT NULL`) : counting;

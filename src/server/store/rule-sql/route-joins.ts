@@ -62,7 +62,7 @@ export class RouteJoins implements Reads {
     if (known) return known;
     const { schema } = this.input;
     const prefix = `${this.input.prefix ?? ''}g${this.#gathered.size}_`;
-    const { from, parent, alias } = membersSql(schema, node.down, prefix);
+    const { from, parent, alias } = membersSql(schema, node.down, { prefix });
     const inner = new RouteJoins({ ...this.input, from: node.member, alias, prefix });
     const where = (joins: string) =>
       `FROM ${from} ${joins} WHERE ${alias}.deleted_run IS NULL AND ${parent} = ${this.alias(node.up)}.id`;
@@ -173,12 +173,12 @@ function anyOf(errors: readonly (string | null)[], of: string): string | null {
 
 /**
  * The lowest records of a way down as a FROM, joined with those between (none of these in the bin); their alias, and the SQL of the
- * record at the top that each belongs to.
+ * record at the top that each belongs to. `tops`: SQL of an array of their ids, where only some are wanted: all the way down it is gone from these.
  */
 export function membersSql(
   schema: Schema,
   route: readonly StepDown[],
-  prefix = '',
+  { prefix = '', tops = null }: { readonly prefix?: string; readonly tops?: string | null } = {},
 ): { readonly from: string; readonly parent: string; readonly alias: string } {
   const [lowest, ...above] = [...route].reverse();
   const alias = `${prefix}c`;
@@ -192,5 +192,18 @@ export function membersSql(
     return join;
   });
   const from = `${tableOf(schema.schema, certain(lowest).type)} ${alias} ${joins.join(' ')}`;
-  return { from, parent: `${at}.${columnOf(link)}`, alias };
+  const [first] = route;
+  if (!first?.isAllTheWay) return { from, parent: `${at}.${columnOf(link)}`, alias };
+  const beneath = `JOIN (${allBeneathSql(schema, first, tops)}) ${prefix}d ON ${prefix}d.id = ${at}.id`;
+  return { from: `${from} ${beneath}`, parent: `${prefix}d.top`, alias };
+}
+
+/** Pairs of a record and one that lies beneath it over a link of their type to itself, at any depth. */
+function allBeneathSql({ schema }: Schema, { type, link }: StepDown, tops: string | null): string {
+  const [table, column] = [tableOf(schema, type), columnOf(link)];
+  const wanted = tops ? `= ANY(${tops})` : 'IS NOT NULL';
+  return `WITH RECURSIVE beneath AS (
+      SELECT k.${column} AS top, k.id FROM ${table} k WHERE k.deleted_run IS NULL AND k.${column} ${wanted}
+      UNION SELECT b.top, k.id FROM beneath b JOIN ${table} k ON k.${column} = b.id WHERE k.deleted_run IS NULL
+    ) SELECT top, id FROM beneath`;
 }

@@ -184,9 +184,15 @@ export class SnapshotDriver {
     store: RecordStore,
   ): Promise<readonly Row[]> {
     if (step.direction === 'down') {
-      const parents = rows.map(({ id }) => id);
-      await this.loadChildren(step.type, step.link, parents);
-      return parents.flatMap((parent) => [...store.childRows(step, parent)]);
+      let parents = rows.map(({ id }) => id);
+      const found = new Map<string, Row>();
+      do {
+        await this.loadChildren(step.type, step.link, parents);
+        const children = parents.flatMap((parent) => [...store.childRows(step, parent)]);
+        parents = children.flatMap(({ id }) => (found.has(id) ? [] : [id]));
+        for (const row of children) found.set(row.id, row);
+      } while (step.isAllTheWay && parents.length > 0);
+      return [...found.values()];
     }
     const ids = rows.flatMap((row) => {
       const id = row.values[step.link];

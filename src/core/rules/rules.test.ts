@@ -207,8 +207,11 @@ describe('what fits', () => {
       'institution.partOf',
       'exhibition.venue',
       'loan.lender',
+      'institution.partOf*',
       'exhibition.venue loan.exhibition',
       'loan.lender artefact.loan',
+      'institution.partOf* exhibition.venue',
+      'institution.partOf* loan.lender',
       'exhibition.venue loan.exhibition ^lender',
       'exhibition.venue loan.exhibition artefact.loan',
     ]);

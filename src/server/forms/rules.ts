@@ -30,19 +30,26 @@ import { byKind, type Forms, id, key, oneOf, shape, shapesByKind, uuid, wire } f
 import { COMPARES, precedence, written } from './expression';
 import { field } from './expression';
 
-const step = Joi.alternatives().conditional('.direction', {
-  is: 'up',
-  then: Joi.object({ direction: Joi.string(), link: key.required() }),
-  otherwise: Joi.object({
-    direction: Joi.valid('down').required(),
-    type: key.required(),
-    link: key.required(),
-  }),
-});
+const stepWith = (further: Joi.SchemaMap) =>
+  Joi.alternatives().conditional('.direction', {
+    is: 'up',
+    then: Joi.object({ direction: Joi.string(), link: key.required() }),
+    otherwise: Joi.object({
+      direction: Joi.valid('down').required(),
+      type: key.required(),
+      link: key.required(),
+      ...further,
+    }),
+  });
+const step = stepWith({});
 
 /** Records that are brought together; see `RollUpSource`. */
 const source: Forms<RollUpSource> = {
-  route: Joi.array().items(step).min(1).max(6).required(),
+  route: Joi.array()
+    .items(stepWith({ isAllTheWay: Joi.valid(true) }))
+    .min(1)
+    .max(6)
+    .required(),
   value: written,
   condition: written,
   isEveryWay: Joi.boolean(),

@@ -27,7 +27,7 @@ const itemsOf = (choices: readonly Choice[]): NonNullable<MenuProps['items']> =>
         {name} {note ? <span className="quiet">· {note}</span> : null}
       </>
     ),
-    ...(children ? { children: itemsOf(children) } : {}),
+    ...(children ? { children: itemsOf(children), popupClassName: style.partSubmenu } : {}),
   }));
 
 function PartButton({

@@ -207,7 +207,7 @@ export class SourceChecker {
       return this.say(
         `${place}value`,
         'rule.ofItself',
-        `The ${entry.words} of what parts give isn’t the ${entry.words} of all that lies beneath. Choose a sum, count, minimum, maximum, all, any, none, best or worst, or another value.`,
+        `The ${entry.words} of what parts give isn’t the ${entry.words} of all that lies beneath. Bring together what lies beneath at any depth itself, or choose a sum, count, minimum, maximum, all, any, none, best or worst, or another value.`,
       );
     const isOnce = up.length > 0 && !isEveryWay;
     const isThrough = fieldsRead(typed.value).every(({ route }) =>

@@ -1,5 +1,5 @@
 import { kindWords } from '@/core/expression';
-import { type Field, type Model, type Step, stepDown, typeIn } from '@/core/model';
+import { type Field, isAllTheWay, type Model, selfLinksOf, type Step, stepDown, typeIn } from '@/core/model';
 import { conversion, type ValueType } from '@/core/values';
 import { type Aggregate, aggregateEntry } from './roll-up';
 import { splitRoute } from './sources';
@@ -12,6 +12,8 @@ export interface RouteOffer {
 }
 
 const MOST_DOWN = 3;
+/** Where the first goes all the way. */
+const MOST_ALL_DOWN = 2;
 
 /**
  * Ways down from a type: over one link, over several, and over a child's other links to what it joins the record with. Those over one
@@ -21,16 +23,23 @@ export function routesOffered(model: Model, type: string): RouteOffer[] {
   const offers: RouteOffer[] = [];
   const go = (at: string, route: readonly Step[], types: readonly string[]) => {
     for (const link of model.linksTo(at)) {
+      if (isAllTheWay(route[0]) && link.type === type) continue;
       const down = [...route, stepDown(link)];
       offers.push({ route: down, type: link.type });
       for (const up of model.linksFrom(link.type))
         if (up.link !== link.link && (typeIn(model, link.type).bridge || up.parent === type))
           offers.push({ route: [...down, { direction: 'up', link: up.link }], type: up.parent });
       // A type is gone into once, so that links in a circle end.
-      if (down.length < MOST_DOWN && !types.includes(link.type)) go(link.type, down, [...types, link.type]);
+      const most = isAllTheWay(route[0]) ? MOST_ALL_DOWN : MOST_DOWN;
+      if (down.length < most && !types.includes(link.type)) go(link.type, down, [...types, link.type]);
     }
   };
   go(type, [], [type]);
+  for (const link of selfLinksOf(model, type)) {
+    const all: Step = { ...stepDown(link), isAllTheWay: true };
+    offers.push({ route: [all], type });
+    go(type, [all], [type]);
+  }
   return offers.sort((a, b) => a.route.length - b.route.length);
 }
 

@@ -1,6 +1,6 @@
 import { byKind, certain } from '@/core/values';
 import type { Expression } from '@/core/expression';
-import { arrive, type Model, typeIn } from '@/core/model';
+import { arrive, isAllTheWay, type Model, stepDown, typeIn } from '@/core/model';
 import { buildPlan } from '@/core/plan';
 import {
   type Aggregate,
@@ -197,6 +197,12 @@ function* changedSources(
     yield { to: { ...own, condition: to }, what };
   for (const { to, what } of changedValues(model, member, source.value))
     yield { to: { ...own, value: to }, what };
+  const [first, ...onward] = source.route;
+  if (first && isAllTheWay(first) && first.direction === 'down')
+    yield {
+      to: { ...own, route: [stepDown(first), ...onward] },
+      what: 'one level down in place of all the way',
+    };
   if (source.route.some(({ direction }) => direction === 'up'))
     yield {
       to: { ...own, isEveryWay: source.isEveryWay !== true },

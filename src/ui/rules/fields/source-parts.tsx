@@ -1,6 +1,6 @@
 import { certain, firstIn, currenciesIn, KIND_NAMES, lastIn } from '@/core/values';
 import type { Expression } from '@/core/expression';
-import { type Field, fieldIn, type Model, routeKey, typeIn, typeUp } from '@/core/model';
+import { type Field, fieldIn, isAllTheWay, type Model, routeKey, typeIn, typeUp } from '@/core/model';
 import {
   aggregateEntry,
   askedWords,
@@ -105,12 +105,14 @@ function RecordsPart({ model, draft, source, isWrong, onChange, onRemove }: Sour
     return { key: routeKey(route), name: words(route), note: `${typeIn(model, end).name}${by}` };
   };
   const near = offers.filter(({ route }) => route.length === 1);
-  const far = offers.filter(({ route }) => route.length > 1);
+  const far = offers.filter(({ route }) => route.length > 1 && !isAllTheWay(route[0]));
+  const deep = offers.filter(({ route }) => route.length > 1 && isAllTheWay(route[0]));
+  const aside = (key: string, name: string, of: readonly RouteOffer[]) =>
+    of.length > 0 ? [{ key, name, isAside: true, children: of.map(choice) }] : [];
   const choices = [
     ...near.map(choice),
-    ...(far.length > 0
-      ? [{ key: 'far', name: 'further down …', isAside: true, children: far.map(choice) }]
-      : []),
+    ...aside('far', 'further down …', far),
+    ...aside('deep', 'at any depth …', deep),
     ...(onRemove ? [{ key: LEAVE_OUT, name: 'leave these out', isAside: true }] : []),
   ];
   const isOne = source.route?.length === 1;

@@ -275,3 +275,30 @@ test.describe('in a workspace of its own', () => {
     await expect(page.getByRole('button', { name: 'Take it live …' })).toBeEnabled();
   });
 });
+
+test('kept in step from several: the sentence says which comes first, the example who is overruled, and a value opens into all', async ({
+  page,
+}) => {
+  await page.goto('/w/wrenfield/rules/new');
+  await page.getByText('Cascade', { exact: true }).click();
+  await choose(page, 'Type of record that cascades', 'Exhibition');
+  await choose(page, 'Records that take the values', /^the Couriers of its/);
+  await page.getByRole('button', { name: /^When/ }).click();
+  await page.getByRole('radio', { name: 'kept in step: always equal' }).check();
+  await page.getByRole('button', { name: 'Done' }).click();
+  await expect(page.getByText('Of them cascades')).toBeVisible();
+  await choose(page, 'By what several are put in order', /^Closes/);
+  await choose(page, 'Add a field', /^E-mail/);
+  await choose(page, 'What E-mail takes', /^Title/);
+  await expect(example(page).getByText('Would be brought in step')).toBeVisible();
+
+  await page.goto('/w/wrenfield/records/courier');
+  await page.getByRole('link', { name: 'Wilhelmina Starke' }).first().click();
+  await page
+    .getByRole('button', { name: /what is in it/ })
+    .first()
+    .click();
+  const opened = page.getByRole('dialog');
+  await expect(opened.getByRole('columnheader', { name: 'Which comes first' })).toBeVisible();
+  await expect(opened.getByText('comes first', { exact: true })).toHaveCount(1);
+});

@@ -12,11 +12,11 @@ jest.mock('antd', () =>
 
 type Day = Extract<Expression, { kind: 'day' }>;
 
-function Choice({ first }: { first: Day | null }) {
+function Choice({ first, hasHours = false }: { first: Day | null; hasHours?: boolean }) {
   const [day, setDay] = useState(first);
   return (
     <>
-      <RelativeChoice day={day} onChange={setDay} />
+      <RelativeChoice {...{ day, hasHours }} onChange={setDay} />
       <output>{day ? relativeWords(day) : 'a certain date'}</output>
     </>
   );
@@ -51,4 +51,15 @@ test('a financial year says when it begins; counted from elsewhere that is let g
   choose('From', 'today');
   expect(said()).toBe('today');
   expect(screen.queryByRole('spinbutton', { name: /financial year/ })).toBeNull();
+});
+
+test('of a moment hours are counted, from when the day began; of a date they aren’t offered', () => {
+  const { unmount } = render(
+    <Choice first={{ kind: 'day', from: 'today', plus: -36, unit: 'day' }} hasHours />,
+  );
+  choose('Unit', 'hours');
+  expect(said()).toBe('36 hours before today began');
+  unmount();
+  render(<Choice first={{ kind: 'day', from: 'today', plus: -36, unit: 'day' }} />);
+  expect(screen.queryByRole('option', { name: 'hours' })).toBeNull();
 });

@@ -169,6 +169,7 @@ function fromSeveral(
     tests: [{ ...common, type: YES_NO, aggregate: 'any', value: yes }],
   };
 }
+
 /** A field read on a record of a type, or of one up its links (`owner`). */
 const fieldOf = (
   from: string,

@@ -32,6 +32,7 @@ const workshop = (): Model =>
         text('word', 'Word'),
         number('hours', 'Hours'),
         choice('mood', 'Mood', ['calm', 'cross']),
+        link('under', 'Under', 'customer', 'clear'),
       ]),
       typeOf('tool', [text('code', 'Code')]),
       typeOf('job', [
@@ -101,6 +102,23 @@ const TITLE_HEARD = cascade(
   takes('heard', 'title'),
   { precedence: 2 },
 );
+/** Several jobs may cascade to a customer: the longest does. */
+const LONGEST = cascade('inStep', takes('word', 'title'), {
+  ...{ type: 'job', route: [{ direction: 'up', link: 'customer' }] },
+  order: { field: { kind: 'field', route: [], field: 'hours' }, isLast: true },
+});
+/** What a job hears goes back to its customer: with `HEARD` a circle that settles. */
+const BACK = cascade(
+  { kind: 'onChange', tests: [{ kind: 'changed', field: 'heard' }], where: null },
+  takes('word', 'heard'),
+  { type: 'job', route: [{ direction: 'up', link: 'customer' }] },
+);
+/** The mean hours of all jobs of customers beneath, at any depth. */
+const BENEATH: RollUp = {
+  ...{ kind: 'rollUp', type: 'customer', target: 'hours', aggregate: 'average', value: own('hours') },
+  route: [{ direction: 'down', type: 'customer', link: 'under', isAllTheWay: true }, down('job', 'customer')],
+  ...{ condition: null, whenNone: null, rounding: null, pace: 'withTheSave' },
+};
 const TOOL: LinkRule = {
   ...{ kind: 'link', type: 'job', target: 'tool', appliesWhen: null, holds: 'whereEmpty', none: 'leave' },
   find: {
@@ -184,7 +202,8 @@ export function testKinds(name: string, harness: StoreHarness): void {
       withRules([HOURS], async ({ save, at }) => {
         expect(await at(ada, 'hours')).toEqual(decimal(2));
         const changes = changesOf(await save(edit('job', bench, { stage: 'done' })));
-        expect(changes).toMatchObject([{ type: 'customer', id: ada, field: 'hours' }]);
+        if (!harness.tellsNumbers)
+          expect(changes).toMatchObject([{ type: 'customer', id: ada, field: 'hours' }]);
         expect(await at(ada, 'hours')).toEqual(decimal(7));
         changesOf(
           await save(edit('job', bench, { customer: bo }), { kind: 'delete', type: 'job', id: shelf }),
@@ -240,6 +259,46 @@ export function testKinds(name: string, harness: StoreHarness): void {
         expect(await at(stool, 'heard')).toBe('well');
       }));
 
+    test('of several that cascade to one, kept in step, the one that leads does; where there is none people may', () =>
+      withRules([LONGEST], async ({ save, at }) => {
+        expect([await at(ada, 'word'), await at(bo, 'word')]).toEqual(['Bench', 'Stool']);
+        changesOf(await save(edit('job', shelf, { hours: decimal(9) })));
+        expect(await at(ada, 'word')).toBe('Shelf');
+        expect(refused(await save(edit('customer', ada, { word: 'mine' })))).toEqual(['edit.kept']);
+        changesOf(await save(edit('job', shelf, { customer: bo })));
+        expect([await at(ada, 'word'), await at(bo, 'word')]).toEqual(['Bench', 'Shelf']);
+        changesOf(await save({ kind: 'delete', type: 'job', id: bench }));
+        expect(await at(ada, 'word')).toBe('Bench');
+        changesOf(await save(edit('customer', ada, { word: 'mine' })));
+        expect(await at(ada, 'word')).toBe('mine');
+      }));
+
+    test('rules in a circle go on until nothing follows', () =>
+      withRules([HEARD, BACK], async ({ save, at }) => {
+        changesOf(await save(edit('job', bench, { heard: 'psst' })));
+        expect([await at(ada, 'word'), await at(shelf, 'heard')]).toEqual(['psst', 'psst']);
+        expect([await at(bo, 'word'), await at(stool, 'heard')]).toEqual(['hm', null]);
+      }));
+
+    test('an average over any depth follows what lies there, wherever it is moved', () =>
+      withRules([BENEATH], async ({ save, at }) => {
+        const [between, low] = [uuid('33'), uuid('34')];
+        changesOf(
+          await save(
+            create('customer', between, { under: ada }),
+            create('customer', low, { under: between }),
+            edit('job', stool, { customer: low }),
+            edit('job', shelf, { customer: between }),
+          ),
+        );
+        expect([await at(ada, 'hours'), await at(between, 'hours')]).toEqual([decimal('1.5'), decimal(1)]);
+        changesOf(await save(edit('job', stool, { hours: decimal(4) })));
+        expect([await at(ada, 'hours'), await at(between, 'hours')]).toEqual([decimal(3), decimal(4)]);
+        changesOf(await save(edit('customer', low, { under: bo })));
+        expect([await at(ada, 'hours'), await at(bo, 'hours')]).toEqual([decimal(2), decimal(4)]);
+        expect(await at(between, 'hours')).toBeNull();
+      }));
+
     test('a link rule fills what is empty with the record that has the same, whatever its case', () =>
       withRules([TOOL], async ({ save, at }) => {
         changesOf(await save(edit('job', shelf, { code: 'saw' })));
@@ -292,6 +351,7 @@ export function testKinds(name: string, harness: StoreHarness): void {
         ]);
         expect([await at(made, 'greeting'), await at(stool, 'heard')]).toEqual(['now', 'now']);
         expect(await tickets(made)).toMatchObject([{ values: { title: 'Chair', hours: decimal(4) } }]);
+        if (harness.tellsNumbers) return;
         const keys = changes.map(({ id, field }) => `${id} ${field}`);
         expect(new Set(keys).size).toBe(keys.length);
       }));

@@ -10,6 +10,8 @@ import { workOutPlainly } from './plain';
 /** A store under test: loaded with rows whose kept values are empty, which it fills before the first save. */
 export interface StoreHarness {
   open(given: { model: Model; rules: readonly Rule[]; plan: Plan; rows: readonly Row[] }): Promise<OpenStore>;
+  /** What follows from a save is left to sets, which tell numbers rather than each change. */
+  readonly tellsNumbers?: true;
 }
 
 export interface OpenStore {

@@ -8,6 +8,7 @@ import { goOn } from '@/server/actions/records/save-edits';
 import { boundsNow } from '@/server/store/session/bounds';
 import { PostgresDriver } from '@/server/store/run/postgres-driver';
 import { inSave } from '@/server/store/session/transactions';
+import { v7 as newId } from 'uuid';
 import { TESTER, type TestWorkspace, testWorkspace } from './workspace';
 
 /** A run that is refused is taken back, whatever it has written until then. */
@@ -32,7 +33,7 @@ export async function saveIn(
         const bounds = boundsNow();
         const outcome = await runWith(
           (need) => driver.answer(need),
-          propagate({ model, plan, edits, isAlone, stopsForBulk: isAlone, bounds }),
+          propagate({ model, plan, edits, newId, isAlone, stopsForBulk: isAlone, bounds }),
         );
         if (outcome.kind === 'refused') throw new Refused(outcome);
         const run = await driver.finish();

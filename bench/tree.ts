@@ -26,6 +26,28 @@ const COVER: RollUp = {
   ...{ whenNone: { amount: '0.00', currency: 'GBP' }, rounding: null, pace: 'withTheSave' },
 };
 
+/** The mean of all that lies beneath, at any depth. */
+const MEAN: RollUp = {
+  ...{ kind: 'rollUp', type: 'crate', target: 'cover', aggregate: 'average' },
+  route: [{ direction: 'down', type: 'crate', link: 'inside', isAllTheWay: true }],
+  ...{ value: { kind: 'field', route: [], field: 'ownCover' }, condition: null },
+  ...{ whenNone: null, rounding: null, pace: 'withTheSave' },
+};
+
+/** The same by hand, with the same ledger: pairs of each crate and all beneath it, brought together. */
+const MEAN_BY_HAND = `
+  WITH RECURSIVE beneath AS (
+    SELECT inside AS top, id FROM ${SCHEMA}.crate WHERE inside IS NOT NULL AND deleted_run IS NULL
+    UNION ALL SELECT b.top, k.id FROM beneath b JOIN ${SCHEMA}.crate k ON k.inside = b.id WHERE k.deleted_run IS NULL
+  ), run AS (INSERT INTO ${SCHEMA}._run (kind) VALUES ('live') RETURNING id),
+  found AS (
+    SELECT b.top AS id, round(avg(c.own_cover), 2) AS mean FROM beneath b JOIN ${SCHEMA}.crate c ON c.id = b.id GROUP BY b.top
+  ), u AS (UPDATE ${SCHEMA}.crate c SET cover = f.mean, changed_run = run.id FROM found f, run WHERE c.id = f.id)
+  INSERT INTO ${SCHEMA}._ledger (run, type, record, event, changes, sources)
+  SELECT run.id, 'crate', f.id, 'changed', jsonb_build_object('cover', jsonb_build_array(NULL,
+    jsonb_build_object('amount', f.mean::text, 'currency', 'GBP'))), $1::jsonb
+  FROM found f, run`;
+
 function* crates(): Iterable<NewRow> {
   for (let at = 0; at < CRATES; at += 1)
     yield {
@@ -122,6 +144,31 @@ export async function benchTree(url: string): Promise<Figure[]> {
     ours: (round) => timed(() => edit(leaf, round + 1)),
     theirs: (round) => timed(() => edit(0, round + 1)),
   });
+  await pause();
+  const mean = await createRule({ ...by, definition: MEAN });
+  const deep = await compare({
+    work: 'an average over any depth, the same 100,000 records',
+    ...{ must: 2, goal: 1.3, rounds: 5 },
+    ours: async () => {
+      await fresh(EMPTY);
+      const time = await timed(() => goLive(by, [mean]));
+      await changeState({ ...by, id: mean, state: 'paused' });
+      return time;
+    },
+    theirs: async () => {
+      await fresh(EMPTY);
+      return timed(() => client.query(MEAN_BY_HAND, [SOURCES]));
+    },
+  });
+  await goLive(by, [mean]);
+  await fresh('SELECT 1');
+  // A leaf has all of the tree above it: what lies beneath the topmost is gone over again.
+  const deepEdit = await compare({
+    work: 'one edit of a leaf under eight others with it, against one of the topmost',
+    ...{ must: null, goal: null, rounds: 10, warmUp: 2, note: 'all that lies beneath the topmost is walked' },
+    ours: (round) => timed(() => edit(leaf, round + 100)),
+    theirs: (round) => timed(() => edit(0, round + 100)),
+  });
   await client.end();
-  return [all, unchanged, one];
+  return [all, unchanged, one, deep, deepEdit];
 }

@@ -266,9 +266,8 @@ function useSentences(bundle: ChosenBundle): ReadonlyMap<string, BothSentences> 
   const rules = useRules();
   return useMemo(() => {
     const here = new Map((rules.data?.rules ?? []).map(({ id, sentence }) => [id, sentence]));
-    const { types, optionLists, selections, rules: others, workspace } = JSON.parse(bundle.text) as Bundle;
-    const { timeZone, settledDay } = workspace;
-    const model = readModel({ types, lists: optionLists, selections, timeZone }, settledDay);
+    const { types, optionLists: lists, selections, rules: others, ...of } = JSON.parse(bundle.text) as Bundle;
+    const model = readModel({ ...of.workspace, types, lists, selections }, of.workspace.settledDay);
     return new Map(
       others.flatMap(({ id, name, definition }) => {
         const compiled = compileRule(model, { id, version: id, name, definition });

@@ -11,6 +11,7 @@ import { certain, type ProblemCode, type Problem, writeCount } from '@/core/valu
 import type { ReactingCascade, KeptCascade } from './cascade/cascade';
 import { finding } from './shared/check-target';
 import { upFrom } from './cascade/cascade-route';
+import { both } from './shared/both';
 import { fromSome } from './cascade/kept-part';
 import { ReadPaths } from './shared/read-paths';
 import { type CompiledRollUp } from './roll-up/roll-up';
@@ -83,9 +84,6 @@ const amongThese = (type: string, ids: readonly string[]): Typed => ({
     type: { kind: 'link', target: type },
   },
 });
-
-const both = (one: Typed | null, other: Typed): Typed =>
-  one ? { kind: 'group', type: YES_NO, operator: 'all', of: [one, other] } : other;
 
 function narrowed(model: Model, rule: AnyCompiled, pilot: Pilot, within: Typed): AnyCompiled {
   const reads = readsWith(model, rule, within);

@@ -22,7 +22,7 @@ export type Step = StepDown | StepUp;
 
 export const stepDown = ({ type, link }: LinkRef): StepDown => ({ direction: 'down', type, link });
 /** Whether a step goes down all the way. */
-export const isAllTheWay = (step: Step | undefined): boolean =>
+export const isAllTheWay = (step: Step | undefined): step is StepDown & { readonly isAllTheWay: true } =>
   step?.direction === 'down' && step.isAllTheWay === true;
 
 export const stepsUp = (route: readonly string[]): StepUp[] =>

@@ -7,9 +7,9 @@ import {
   type Typed,
   type TypedField,
 } from '@/core/expression';
-import { type Model } from '@/core/model';
+import type { Field, Model } from '@/core/model';
 import { type AssigningRun, type ReactingCascade } from '@/core/rules';
-import { type ErrorCode } from '@/core/values';
+import { type ErrorCode, sameValue } from '@/core/values';
 import type { Touched } from '@/core/engine/driver/record';
 import { type WorkedOut } from '@/core/engine/driver/need';
 import { type CellRef, type Row } from '@/core/engine/driver/record';
@@ -57,6 +57,13 @@ export interface CascadeOutcome {
   /** The first record on which it couldn't be told what to do. */
   readonly failed: { readonly id: string; readonly error: ErrorCode } | null;
 }
+
+/** Whether two records have the same in some fields; what is empty isn't the same as anything. */
+export const haveSame = (fields: readonly Field[], one: Row, other: Row): boolean =>
+  fields.every(({ key }) => {
+    const [a, b] = [one.values[key] ?? null, other.values[key] ?? null];
+    return a !== null && b !== null && sameValue(a, b);
+  });
 
 export const worked = (node: Typed, row: Row, reader: RouteReader) => evaluatorOf(node)(row, reader.read);
 

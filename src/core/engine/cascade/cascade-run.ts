@@ -9,6 +9,7 @@ import type { Overruled } from '@/core/engine/driver/ripple';
 import { RouteReader } from '@/core/engine/reach/route-reader';
 import { besideOf, startingOf } from './cascade-reach';
 import { firedIn, followingOf } from './cascade-firing';
+import { haveSame } from './cascade-input';
 import {
   assigningOf,
   type CascadeInput,
@@ -111,7 +112,7 @@ function takenBy(
   let first: Omit<Taken, 'others'> | null = null;
   const others: Value[] = [];
   for (const pair of pairs) {
-    if (!rule.same.every(({ key }) => isSame(pair.source.values[key], row.values[key]))) continue;
+    if (!haveSame(rule.same, pair.source, row)) continue;
     const given = verdictOf(rule.given, pair.source, reader);
     if (given === OUTSIDE) return OUTSIDE;
     if (given instanceof Failure) return { error: given.code };
@@ -127,9 +128,6 @@ function takenBy(
   }
   return first && { ...first, others };
 }
-
-const isSame = (a: Value | undefined, b: Value | undefined): boolean =>
-  a !== undefined && a !== null && b !== undefined && b !== null && sameValue(a, b);
 
 /** Of those on change: all, only where it is empty, or only where it still holds what it would have been given before. */
 function isWanted(

@@ -1,14 +1,14 @@
 import { Failure, fieldsRead, OUTSIDE, type Typed } from '@/core/expression';
 import type { Model } from '@/core/model';
 import { type FromSeveral, type KeptCascade, writtenFrom } from '@/core/rules';
-import { isError, sameValue } from '@/core/values';
+import { isError } from '@/core/values';
 import { type Affected, isThere } from '@/core/engine/reach/affected';
 import { BOUNDS } from '@/core/engine/reach/bounds';
 import { type RowsOf, RouteReader } from '@/core/engine/reach/route-reader';
 import type { Answer, Need } from '@/core/engine/driver/need';
 import { recordKey, sameOutcome, storedOutcome, type Row, type Touched } from '@/core/engine/driver/record';
 import type { Overruled } from '@/core/engine/driver/ripple';
-import { worked } from './cascade-input';
+import { haveSame, worked } from './cascade-input';
 import { alongUpTo } from './cascade-reach';
 
 interface Given {
@@ -49,10 +49,7 @@ export function* overruledSources(
   const isFrom = (source: Row, row: Row) =>
     !(source.id === row.id && source.type === row.type) &&
     holds(given, source) &&
-    same.every(({ key }) => {
-      const [one, other] = [source.values[key] ?? null, row.values[key] ?? null];
-      return one !== null && other !== null && sameValue(one, other);
-    });
+    haveSame(same, source, row);
   const overruled: Overruled[] = [];
   for (const row of rows.values()) {
     if (row.deleted || !holds(condition, row)) continue;

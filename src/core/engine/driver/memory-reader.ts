@@ -1,5 +1,5 @@
 import { Failure, OUTSIDE, type Outside, type TypedField } from '@/core/expression';
-import { type Model, type StepDown, typeUp } from '@/core/model';
+import { type LinkRef, type Model, type StepDown, typeUp } from '@/core/model';
 import {
   aggregate,
   type Aggregated,
@@ -74,31 +74,29 @@ function descend(store: RecordStore, route: readonly StepDown[], top: string): r
   let parents: readonly string[] = [top];
   let rows: readonly Row[] = [];
   for (const step of route) {
-    if (step.isAllTheWay) {
-      const all = allBeneath(store, step, parents);
-      if (all === OUTSIDE) return OUTSIDE;
-      rows = all;
-      if (rows.length === 0) break;
-      parents = rows.map(({ id }) => id);
-      continue;
-    }
-    if (!parents.every((parent) => store.hasAllChildren(step, parent))) return OUTSIDE;
-    rows =
-      parents.length === 1
-        ? store.childRows(step, firstIn(parents))
-        : parents.flatMap((parent) => [...store.childRows(step, parent)]);
+    const found = step.isAllTheWay ? allBeneath(store, step, parents) : childrenOf(store, step, parents);
+    if (found === OUTSIDE) return OUTSIDE;
+    rows = found;
     if (rows.length === 0) break;
     parents = rows.map(({ id }) => id);
   }
   return rows;
 }
 
+/** One level down. */
+function childrenOf(store: RecordStore, link: LinkRef, parents: readonly string[]): readonly Row[] | Outside {
+  if (!parents.every((parent) => store.hasAllChildren(link, parent))) return OUTSIDE;
+  return parents.length === 1
+    ? store.childRows(link, firstIn(parents))
+    : parents.flatMap((parent) => [...store.childRows(link, parent)]);
+}
+
 /** All that lies beneath records over a link of their type to itself, each once. */
-function allBeneath(store: RecordStore, link: StepDown, tops: readonly string[]): readonly Row[] | Outside {
+function allBeneath(store: RecordStore, link: LinkRef, tops: readonly string[]): readonly Row[] | Outside {
   const found = new Map<string, Row>();
   for (let level = tops; level.length > 0;) {
-    if (!level.every((parent) => store.hasAllChildren(link, parent))) return OUTSIDE;
-    const next = level.flatMap((parent) => [...store.childRows(link, parent)]);
+    const next = childrenOf(store, link, level);
+    if (next === OUTSIDE) return OUTSIDE;
     level = next.flatMap(({ id }) => (found.has(id) ? [] : [id]));
     for (const row of next) found.set(row.id, row);
   }

@@ -67,21 +67,16 @@ function onDay(model: Model, operator: CompareOperator, moment: Typed, date: Typ
     case '<=':
       return good(test('<', ends));
     case '=':
-      return good({
-        kind: 'group',
-        type: YES_NO,
-        operator: 'all',
-        of: [test('>=', begins), test('<', ends)],
-      });
+      return good(group('all', test('>=', begins), test('<', ends)));
     case '!=':
-      return good({
-        kind: 'group',
-        type: YES_NO,
-        operator: 'any',
-        of: [test('<', begins), test('>=', ends)],
-      });
+      return good(group('any', test('<', begins), test('>=', ends)));
   }
 }
+
+const group = (operator: 'all' | 'any', ...of: readonly Typed[]): Typed => ({
+  ...{ kind: 'group', type: YES_NO, operator },
+  of,
+});
 
 const instant = (timeZone: string, day: string, words: string | null): Typed => ({
   ...{ kind: 'constant', type: { kind: 'dateTime' } },

@@ -9,6 +9,7 @@ import {
 } from '@/core/expression';
 import { type Field, type Model, type StepDown, stepDown, typeAlong } from '@/core/model';
 import { firstIn, lastIn, type ValueType } from '@/core/values';
+import { both } from '@/core/rules/shared/both';
 import { ratesReadBy } from '@/core/rules/shared/rates-read';
 import { ReadPaths } from '@/core/rules/shared/read-paths';
 import type { Rule } from '@/core/rules/rule';
@@ -196,8 +197,6 @@ const isThere = (operand: TypedField): Typed => ({
 export function fromSome(rule: KeptCascade, several: FromSeveral, within: Typed): KeptCascade {
   const { leads, given } = several;
   const there = typedPrefixed(within, leads.member, leads.leading?.id.route ?? []);
-  const both = (one: Typed | null, other: Typed): Typed =>
-    one ? { kind: 'group', type: YES_NO, operator: 'all', of: [one, other] } : other;
   const some = (node: Typed): Typed => {
     if (node.kind === 'group') return { ...node, of: node.of.map(some) };
     if (node.kind !== 'gather' || !node.leading) return node;

@@ -198,7 +198,7 @@ function* changedSources(
   for (const { to, what } of changedValues(model, member, source.value))
     yield { to: { ...own, value: to }, what };
   const [first, ...onward] = source.route;
-  if (first && isAllTheWay(first) && first.direction === 'down')
+  if (isAllTheWay(first))
     yield {
       to: { ...own, route: [stepDown(first), ...onward] },
       what: 'one level down in place of all the way',

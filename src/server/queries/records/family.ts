@@ -1,5 +1,13 @@
 import type { Row } from '@/core/engine';
-import { type LinkRef, type Model, type Step, type StepDown, typeAlong, typeIn } from '@/core/model';
+import {
+  isAllTheWay,
+  type LinkRef,
+  type Model,
+  type Step,
+  type StepDown,
+  typeAlong,
+  typeIn,
+} from '@/core/model';
 import { type CompiledRule, isCreate } from '@/core/rules';
 import { type FamilyData, recordToWire } from '@/core/verify';
 import type { Transaction } from 'sequelize';
@@ -203,7 +211,7 @@ class FamilyLoader {
   /** Back over a step, of one that goes all the way to all from which it does. */
   private async back(type: string, step: Step, rows: readonly Row[]): Promise<readonly Row[]> {
     const next = await this.stepBack(type, step, rows);
-    return step.direction === 'down' && step.isAllTheWay ? this.climb(step, next, 'up') : next;
+    return isAllTheWay(step) ? this.climb(step, next, 'up') : next;
   }
 
   /** All that lies beneath records over a link of their type to itself, or above them; they are among it. */

@@ -1,0 +1,5 @@
+import { type Typed, YES_NO } from '@/core/expression';
+
+/** A test that holds where another one does too; that alone where there is no first. */
+export const both = (one: Typed | null, other: Typed): Typed =>
+  one ? { kind: 'group', type: YES_NO, operator: 'all', of: [one, other] } : other;

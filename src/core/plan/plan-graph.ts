@@ -26,6 +26,14 @@ export const nodeKey = (rule: AnyCompiled): string =>
 /** A rule and the field of it that is meant: ids have no blanks. */
 export const partKey = ({ id, writes }: AnyCompiled): string => `${id} ${writes.field}`;
 
+/** The same, told apart from the version of the rule that runs beside it. */
+export const halfKey = (rule: CompiledRule): string =>
+  `${partKey(rule)} ${rule.half ? (rule.half.isOutside ? 'outside' : 'within') : ''}`;
+
+/** Whether two write the same field of one rule: the same one, or two versions of it that run beside each other. */
+export const isSamePart = (a: CompiledRule, b: CompiledRule): boolean =>
+  a === b || (a.half !== undefined && b.half !== undefined && partKey(a) === partKey(b));
+
 /** Whether people may enter a rule's field, wherever nothing claims it at the moment. */
 export const isOpen = (rule: CompiledRule): boolean =>
   isReacting(rule) || isReactingCascade(rule) || rule.kind === 'linked' || isClaiming(rule);
@@ -108,7 +116,7 @@ export function follows(rule: AnyCompiled, first: AnyCompiled): boolean {
   // Of two that react into one field the one that comes first has its turn first, whatever either reads of it.
   if (competeForField(rule, first)) return precedenceOf(first) < precedenceOf(rule);
   // Of its own field what is kept in step, or fills a link, reads only what people entered.
-  if (rule === first && (isClaiming(rule) || rule.kind === 'linked'))
+  if (isField(rule) && isSamePart(rule, first) && (isClaiming(rule) || rule.kind === 'linked'))
     return rule.reads.some(
       (read) => keyOf(read) === keyOf(rule.writes) && (read.path.length > 0 || !mayReadItself(rule, read)),
     );

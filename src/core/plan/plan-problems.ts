@@ -13,7 +13,7 @@ import {
 import { firstIn, itemAt, type ProblemCode, valueAt } from '@/core/values';
 import { cannotBothCascade, cannotBothHold } from './cannot-both';
 import { circleThrough, type Graph } from './graph';
-import { isField, isOpen, isReturning } from './plan-graph';
+import { isField, isOpen, isReturning, isSamePart } from './plan-graph';
 import type { RuleProblem } from './planned';
 import { keyOf } from './planned';
 import type { ByNode } from './planned';
@@ -68,7 +68,7 @@ export function twoWriters(model: Model, rules: readonly CompiledRule[]): RulePr
   const byField = grouped(rules, ({ writes }) => keyOf(writes));
   return rules.flatMap((rule): RuleProblem[] => {
     const others = valueAt(byField, keyOf(rule.writes)).filter(
-      (other) => other !== rule && !mayShare(rule, other),
+      (other) => !isSamePart(other, rule) && !mayShare(rule, other),
     );
     if (others.length === 0) return [];
     const names = others.map((other) => `“${other.name}”`).join(' and ');

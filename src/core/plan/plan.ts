@@ -4,7 +4,8 @@ import {
   type AnyCompiled,
   type CompiledCreate,
   type CompiledRule,
-  compileRule,
+  compileBeside,
+  type CompiledBeside,
   isCreate,
   isReacting,
   isReactingCascade,
@@ -15,7 +16,17 @@ import {
 } from '@/core/rules';
 import { compareText, firstIn, shiftDay, valueAt } from '@/core/values';
 import { components, type Graph } from './graph';
-import { follows, graphOf, isField, isOpen, isReadIn, nodeKey, partKey, touchingIn } from './plan-graph';
+import {
+  follows,
+  graphOf,
+  halfKey,
+  isField,
+  isOpen,
+  isReadIn,
+  nodeKey,
+  partKey,
+  touchingIn,
+} from './plan-graph';
 import { CircleWords, datedAdvice, makersProblems, twoWriters } from './plan-problems';
 import { type ByNode, keyOf, type Plan, type PlanResult, type RuleProblem } from './planned';
 
@@ -29,7 +40,10 @@ export function buildPlan(model: Model, rules: readonly Rule[]): PlanResult {
   const compiled: AnyCompiled[] = [];
   for (const rule of [...rules].sort((a, b) => compareText(a.id, b.id))) {
     const result = compiledIn(model, rule);
-    if (result.ok) compiled.push(...(isCreate(result.rule) ? [result.rule] : partsOf(result.rule)));
+    if (result.ok)
+      compiled.push(
+        ...result.rules.flatMap((one): readonly AnyCompiled[] => (isCreate(one) ? [one] : partsOf(one))),
+      );
     else problems.push(...result.problems.map((problem) => ({ ...problem, rule: rule.id })));
   }
   problems.push(...twoWriters(model, compiled.filter(isField)), ...makersProblems(model, compiled));
@@ -62,21 +76,21 @@ export function buildPlan(model: Model, rules: readonly Rule[]): PlanResult {
   };
 }
 
-const compiledFor = new WeakMap<Model, WeakMap<Rule, ReturnType<typeof compileRule>>>();
+const compiledFor = new WeakMap<Model, WeakMap<Rule, CompiledBeside>>();
 
 /** A rule compiled for a model, once: plans are made again and again while only one rule among them changes. */
-function compiledIn(model: Model, rule: Rule): ReturnType<typeof compileRule> {
+function compiledIn(model: Model, rule: Rule): CompiledBeside {
   let known = compiledFor.get(model);
   if (!known) compiledFor.set(model, (known = new WeakMap()));
   let compiled = known.get(rule);
-  if (!compiled) known.set(rule, (compiled = compileRule(model, rule)));
+  if (!compiled) known.set(rule, (compiled = compileBeside(model, rule)));
   return compiled;
 }
 
 /** The rules of a plan that mean something else than in another, as when the day or a selection changed, or that it doesn't have. */
 export function changedRules(plan: Plan, before: Plan): CompiledRule[] {
-  const meant = new Map(before.rules.map((rule) => [partKey(rule), semanticKey(rule)]));
-  return plan.rules.filter((rule) => meant.get(partKey(rule)) !== semanticKey(rule));
+  const meant = new Map(before.rules.map((rule) => [halfKey(rule), semanticKey(rule)]));
+  return plan.rules.filter((rule) => meant.get(halfKey(rule)) !== semanticKey(rule));
 }
 
 /** Rules that make records and mean something else than in another plan, each with what it meant there: for other records, or with other values. */

@@ -6,7 +6,8 @@ import { compileLinkRule } from './link/check-link-rule';
 import { compileRollUp } from './roll-up/check-roll-up';
 import { compileCreate } from './create/check-create';
 import { inPilot } from './pilot';
-import type { AnyCompiled, CompiledRule, Rule, RuleDefinition } from './rule';
+import { besideEachOther, type CompiledBeside } from './beside';
+import type { AnyCompiled, Rule, RuleDefinition } from './rule';
 
 export type Compiled =
   | { readonly ok: true; readonly rule: AnyCompiled }
@@ -16,6 +17,19 @@ export type Compiled =
 export function compileRule(model: Model, rule: Rule): Compiled {
   const compiled = compileWhole(model, rule);
   return compiled.ok && rule.pilot ? inPilot(model, compiled.rule, rule.pilot) : compiled;
+}
+
+/** The same as rules that run by themselves: two where one version is tried beside another, each for its own records. */
+export function compileBeside(model: Model, rule: Rule): CompiledBeside {
+  const { pilot, beside } = rule;
+  if (!pilot || !beside) {
+    const compiled = compileRule(model, rule);
+    return compiled.ok ? { ok: true, rules: [compiled.rule] } : compiled;
+  }
+  const tried = compileWhole(model, rule);
+  const live = compileWhole(model, { ...rule, version: beside.version, definition: beside.definition });
+  if (!tried.ok) return tried;
+  return live.ok ? besideEachOther(model, { tried: tried.rule, live: live.rule, pilot }) : live;
 }
 
 function compileWhole(model: Model, rule: Rule): Compiled {
@@ -31,13 +45,4 @@ const compileKind = byKind<RuleDefinition, [model: Model, rule: Beside], Compile
   cascade: (definition, model, rule) => compileCascade(model, { ...rule, definition }),
   create: (definition, model, rule) => compileCreate(model, { ...rule, definition }),
   link: (definition, model, rule) => compileLinkRule(model, { ...rule, definition }),
-});
-
-/** A rule that writes several fields, as one rule for each of them: each stands for itself in a plan. */
-export const partsOf = byKind<CompiledRule, [], readonly CompiledRule[]>({
-  rollUp: (rule) => [rule, ...rule.together],
-  formula: (rule) => [rule],
-  keptCascade: (rule) => [rule, ...rule.parts],
-  reactingCascade: (rule) => [rule, ...rule.parts],
-  linked: (rule) => [rule],
 });

@@ -53,7 +53,10 @@ export type { CascadePart } from './cascade/check-cascade';
 export { bridgeOn, turnOf } from './cascade/cascade-route';
 export { assignedOutcome, type AssigningRun } from './cascade/assigned-value';
 export { cascadesOffered, reachOf, type Reach, upFrom } from './cascade/cascade-route';
-export { compileRule, partsOf, type Compiled } from './compile';
+export { compileBeside, compileRule, type Compiled } from './compile';
+export { type CompiledBeside } from './beside';
+export { partsOf } from './parts-of';
+export { type Half, isOfHalf } from './shared/half';
 export { formulaOutcome } from './formula/evaluate-formula';
 export type { CompiledFormula, Formula } from './formula/formula';
 export {

@@ -2,7 +2,7 @@ import { freeName } from '@/core/free-name';
 import { fieldIn, type Model, typeIn } from '@/core/model';
 import { byKind, firstIn } from '@/core/values';
 import type { AnyCompiled, CompiledRule } from './rule';
-import { partsOf } from './compile';
+import { partsOf } from './parts-of';
 import type { CompiledRollUp, Share } from './roll-up/roll-up';
 
 /** `Loans` → `loans`, but `VAT rates` as it stands. */

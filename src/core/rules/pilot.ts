@@ -21,48 +21,63 @@ import type { Read, Pilot } from './shared/base';
 /** Most records that are chosen for a pilot. */
 export const MOST_IN_PILOT = 1_000;
 
-type Narrowed =
-  | { readonly ok: true; readonly rule: AnyCompiled }
-  | { readonly ok: false; readonly problems: readonly Problem[] };
+interface Unfit {
+  readonly ok: false;
+  readonly problems: readonly Problem[];
+}
+
+type Narrowed = { readonly ok: true; readonly rule: AnyCompiled } | Unfit;
+
+/** Typed on the type that the rule is on: whether a record is of the pilot. */
+type Scope = { readonly ok: true; readonly within: Typed } | Unfit;
+
+/** Why a rule can't be a pilot, or can't in this way. */
+export const unfit = (code: ProblemCode, message: string): Unfit => ({
+  ok: false,
+  problems: [finding('pilot', code, message)],
+});
 
 /**
  * A rule as it runs in a pilot: only for chosen records of the type that it is on, or for those of a selection. Elsewhere it claims nothing:
- * what stands there stands, and people may enter it. Refuses rules that go all the way down a hierarchy, since they give a record what
- * they gave those further on, and a selection that isn't of the rule's type.
+ * what stands there stands, and people may enter it. Refuses what `pilotScope` does.
  */
 export function inPilot(model: Model, rule: AnyCompiled, pilot: Pilot): Narrowed {
+  const scope = pilotScope(model, rule, pilot);
+  return scope.ok ? { ok: true, rule: narrowed(model, rule, pilot, scope.within) } : scope;
+}
+
+/**
+ * Which records are of a pilot. Refuses rules that go all the way down a hierarchy, since they give a record what they gave those further on, and a
+ * selection that isn't of the rule's type.
+ */
+export function pilotScope(model: Model, rule: AnyCompiled, pilot: Pilot): Scope {
   const { type } = rule.definition;
-  const refuse = (code: ProblemCode, message: string): Narrowed => ({
-    ok: false,
-    problems: [finding('pilot', code, message)],
-  });
   if (rule.kind !== 'create' && (rule.recursion || (rule.kind === 'keptCascade' && rule.handsDown)))
-    return refuse(
+    return unfit(
       'pilot.allTheWay',
       'A rule that goes all the way down a hierarchy can’t run for a part of it: each record needs what those further on are given. Try it on the bench, then take it live.',
     );
   if (rule.kind === 'linked' && rule.target.type.kind === 'link' && rule.target.type.target === type)
-    return refuse(
+    return unfit(
       'pilot.allTheWay',
       'A rule that links records of a type with one another can’t run for some of them: with what people enter on the others a loop could be made. Try it on the bench, then take it live.',
     );
   const chosen = new Set(pilot.kind === 'records' ? pilot.ids : []);
   if (pilot.kind === 'records' && (chosen.size === 0 || chosen.size > MOST_IN_PILOT))
-    return refuse(
+    return unfit(
       'pilot.records',
       `A pilot runs for 1 to ${writeCount(MOST_IN_PILOT)} records. Choose some, or a selection.`,
     );
-  const within = (node: Typed): Narrowed => ({ ok: true, rule: narrowed(model, rule, pilot, node) });
-  if (pilot.kind === 'records') return within(amongThese(type, [...chosen]));
+  if (pilot.kind === 'records') return { ok: true, within: amongThese(type, [...chosen]) };
   const typed = typeCondition(model, type, {
     ...{ kind: 'selection', operator: 'isIn', route: [], selection: pilot.selection },
   });
   if (typed.ok && gathersIn(typed.value).length > 0)
-    return refuse(
+    return unfit(
       'pilot.selection',
       'A pilot runs for a selection that reads the records themselves and what lies above them, not what lies beneath. Choose another, or the records.',
     );
-  return typed.ok ? within(typed.value) : refuse('pilot.selection', typed.problem.message);
+  return typed.ok ? { ok: true, within: typed.value } : unfit('pilot.selection', typed.problem.message);
 }
 
 /** `Rivers of Silk, Salt Roads and 3 more`, or `those in “Open now”`; by the titles of records. */
@@ -129,7 +144,7 @@ function narrowed(model: Model, rule: AnyCompiled, pilot: Pilot, within: Typed):
   }
 }
 
-const readsOf = (model: Model, type: string, node: Typed): readonly Read[] => {
+export const readsOf = (model: Model, type: string, node: Typed): readonly Read[] => {
   const paths = new ReadPaths(model, type);
   paths.addFields([], node);
   paths.addGathered(node);
@@ -139,16 +154,16 @@ const readsOf = (model: Model, type: string, node: Typed): readonly Read[] => {
 /** What a rule reads, and what its pilot hangs on; of a field that it keeps elsewhere also what people enter there. */
 function readsWith(model: Model, rule: AnyCompiled, within: Typed): Read[] {
   const own: Read[] = isClaimingAnew(rule) ? [{ ...rule.writes, path: stepsUp([]) }] : [];
+  return withReads(rule, [...readsOf(model, rule.writes.type, within), ...own]);
+}
+
+/** What a rule reads, and what it hangs on whether it runs for a record. */
+export function withReads(rule: AnyCompiled, more: readonly Read[]): Read[] {
   const has = (read: Read) =>
     rule.reads.some(
       (known) => known.field === read.field && JSON.stringify(known.path) === JSON.stringify(read.path),
     );
-  return [
-    ...rule.reads,
-    ...[...readsOf(model, rule.writes.type, within), ...own]
-      .filter((read) => !has(read))
-      .map((read) => ({ ...read, isEntered: true })),
-  ];
+  return [...rule.reads, ...more.filter((read) => !has(read)).map((read) => ({ ...read, isEntered: true }))];
 }
 
 const isClaimingAnew = (rule: AnyCompiled): rule is CompiledRule =>

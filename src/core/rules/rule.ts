@@ -29,6 +29,8 @@ export interface Rule<D extends RuleDefinition = RuleDefinition> {
   readonly definition: D;
   /** Left out where it runs for all records. */
   readonly pilot?: Pilot | null;
+  /** The version that stays live for all other records, while this one is tried beside it; left out where elsewhere it does nothing. */
+  readonly beside?: { readonly version: string; readonly definition: RuleDefinition } | null;
 }
 
 /** A rule of any kind, checked and typed. */
@@ -97,7 +99,12 @@ function assignedBy({ type, makes, forward, back, assignments, gives = [] }: Cre
 /** What a rule works from, as typed: another key says that it gives something else than before, as when the settled day moved. */
 export const semanticKey = (rule: AnyCompiled): string => JSON.stringify(meaningOf(rule));
 
-const meaningOf = byKind<AnyCompiled, [], readonly unknown[]>({
+const meaningOf = (rule: AnyCompiled): readonly unknown[] => [
+  ...statedBy(rule),
+  isCreate(rule) ? undefined : rule.half,
+];
+
+const statedBy = byKind<AnyCompiled, [], readonly unknown[]>({
   rollUp: ({ sources, appliesWhen, claims }) => [
     ...sources.map(({ condition, value }) => [condition, value]),
     ...[appliesWhen, claims],

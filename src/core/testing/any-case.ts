@@ -28,6 +28,7 @@ import {
   type OwnValues,
   resultOffered,
   type RollUp,
+  type RuleDefinition,
   type RollUpSource,
   type Rule,
   sentenceOf,
@@ -182,7 +183,9 @@ function readRules(model: Model, { rules }: Spec): Rule[] {
     const written = readRule(model, new Choices(numbers), index);
     const rule = written && withPilot(model, written, numbers.at(-1)!);
     if (!rule || !compileRule(model, rule).ok) return;
-    if (buildPlan(model, [...kept, rule]).problems.length === 0) kept.push(rule);
+    const beside = rule.pilot && numbers.at(-2)! % 2 === 0 ? withLive(rule, numbers.at(-3)!) : rule;
+    const fits = [beside, rule].find((one) => buildPlan(model, [...kept, one]).problems.length === 0);
+    if (fits) kept.push(fits);
   });
   return kept;
 }
@@ -197,6 +200,33 @@ function withPilot(model: Model, rule: Rule, number: number): Rule {
   if (number % 7 !== 1) return rule;
   const selection = `${number % 2 === 0 ? 'past' : 'open'}${at}`;
   return { ...rule, pilot: { kind: 'selection', selection } };
+}
+
+/** Tried beside a version that stays live for all others: one that has no condition, gives another result, or cascades something else. */
+function withLive(rule: Rule, number: number): Rule {
+  const version = uuid(`b${rule.id.slice(-4)}`);
+  return { ...rule, beside: { version, definition: otherThan(rule.definition, number) } };
+}
+
+const TOTALS: readonly Aggregate[] = ['sum', 'average', 'minimum', 'maximum', 'median'];
+
+function otherThan(definition: RuleDefinition, number: number): RuleDefinition {
+  switch (definition.kind) {
+    case 'rollUp': {
+      const { aggregate, map } = definition;
+      const other = TOTALS[number % TOTALS.length]!;
+      const isTotal = TOTALS.includes(aggregate) && !map;
+      return { ...definition, ...(isTotal ? { aggregate: other } : {}), condition: null };
+    }
+    case 'formula':
+      return { ...definition, appliesWhen: null };
+    case 'cascade':
+      return { ...definition, condition: null };
+    case 'link':
+      return { ...definition, appliesWhen: null };
+    case 'create':
+      return definition;
+  }
 }
 
 function readRule(model: Model, choices: Choices, index: number): Rule | null {

@@ -44,6 +44,7 @@ export function workOutPlainly(
       for (let turn = 0; turn < (rule.handsDown ? own.length : 1); turn += 1)
         for (const row of own) {
           const at = values.get(`${row.type} ${row.id}`)!;
+          if (!isOwnOn(all, rule, at, row.id)) continue;
           at[rule.writes.field] = rule.several
             ? fromSeveralOn(all, there, rule, at, row.id)
             : inStepOn(all, rule, at);
@@ -53,6 +54,7 @@ export function workOutPlainly(
     if (rule.kind === 'linked') {
       for (const row of there.filter(({ type }) => type === rule.writes.type)) {
         const own = values.get(`${row.type} ${row.id}`)!;
+        if (!isOwnOn(all, rule, own, row.id)) continue;
         own[rule.writes.field] = linkedOn(all, there, rule, own, row.id);
       }
       continue;
@@ -60,6 +62,7 @@ export function workOutPlainly(
     if (rule.kind === 'formula') {
       for (const row of there.filter(({ type }) => type === rule.writes.type)) {
         const own = values.get(`${row.type} ${row.id}`)!;
+        if (!isOwnOn(all, rule, own, row.id)) continue;
         own[rule.writes.field] =
           inPilotOn(all, rule, own, row.id) === true
             ? formulaOn(all, rule, own)
@@ -85,6 +88,7 @@ export function workOutPlainly(
         }
       });
       const own = values.get(`${rule.writes.type} ${id}`)!;
+      if (!isOwnOn(all, rule, own, id)) return;
       own[rule.writes.field] =
         inPilotOn(all, rule, own, id) === true
           ? writtenOn(all, rule, members, id)
@@ -98,7 +102,7 @@ export function workOutPlainly(
 /** Whether a rule runs for a record of the type that it is on: always, but in a pilot. */
 function inPilotOn(
   all: Everything,
-  { pilot, definition: { type } }: CompiledRule,
+  { pilot, definition: { type } }: Pick<CompiledRule, 'pilot' | 'definition'>,
   own: Plain,
   id: string,
 ): Verdict {
@@ -106,6 +110,15 @@ function inPilotOn(
   if (pilot.kind === 'records') return pilot.ids.includes(id);
   const { condition } = all.model.selection(pilot.selection)!;
   return holds(all, type, condition, own);
+}
+
+/** Whether a record is a rule's, where two versions of it run beside each other: by the record at the start of a cascade. */
+function isOwnOn(all: Everything, rule: CompiledRule, own: Plain, id: string): boolean {
+  const { half, definition } = rule;
+  if (!half) return true;
+  const from = rule.kind === 'keptCascade' ? sourceOn(all, rule, own) : { id, at: own };
+  const found = from ? inPilotOn(all, { pilot: half.pilot, definition }, from.at, from.id) : false;
+  return (found === true) !== half.isOutside;
 }
 
 /** What stands where a rule claims nothing: its own error goes. */
@@ -204,7 +217,9 @@ export function reactPlainly(
       const edit = edits.find(({ id }) => id === now.id);
       const entered = edit && 'values' in edit && field in edit.values;
       const stood = entered ? edit.values[field]! : was ? was.values[field]! : null;
-      expected.set(`${now.id} ${field}`, stood);
+      const isOwn = isOwnOn(everythingOf(model, after), rule, now.values, now.id);
+      if (isOwn || !expected.has(`${now.id} ${field}`)) expected.set(`${now.id} ${field}`, stood);
+      if (!isOwn) continue;
       const isHeld = entered || was?.deleted;
       const wanted = asked(after, now.id);
       const had = was && !was.deleted ? asked(before, now.id) : undefined;
@@ -244,19 +259,27 @@ function formulaOn(all: Everything, rule: CompiledFormula, own: Plain): Value | 
   return given === null || given === 'error' ? given : fittedOwn(rule, given, true);
 }
 
-/** What a parent cascades, by walking up to it: one of the tests' assignments, a field or a product. */
-function inStepOn(all: Everything, rule: KeptCascade, own: Plain): Value | 'error' {
-  const { route, condition, assignments } = rule.definition;
-  const left = leftOn(own, rule.writes.field);
-  let [type, at] = [rule.writes.type, own];
+/** The record that cascades to another, by walking up to it. */
+function sourceOn(all: Everything, { definition, writes }: KeptCascade, own: Plain) {
+  let [type, at] = [writes.type, own];
   let source = '';
-  for (const { link } of [...route].reverse()) {
+  for (const { link } of [...definition.route].reverse()) {
     const id = at[link];
     type = all.model.linksFrom(type).find((one) => one.link === link)!.parent;
-    if (typeof id !== 'string' || all.binned.has(`${type} ${id}`)) return left;
+    if (typeof id !== 'string' || all.binned.has(`${type} ${id}`)) return null;
     at = all.values.get(`${type} ${id}`)!;
     source = id;
   }
+  return { id: source, at };
+}
+
+/** What a parent cascades, by walking up to it: one of the tests' assignments, a field or a product. */
+function inStepOn(all: Everything, rule: KeptCascade, own: Plain): Value | 'error' {
+  const { type, condition, assignments } = rule.definition;
+  const left = leftOn(own, rule.writes.field);
+  const from = sourceOn(all, rule, own);
+  if (!from) return left;
+  const { id: source, at } = from;
   const applies = bothOf(
     condition ? holds(all, rule.writes.type, condition, own) : true,
     inPilotOn(all, rule, at, source),

@@ -222,7 +222,7 @@ export const PROBLEM_CODES = {
   /** A password. */
   password: ['weak'],
   /** A pilot. */
-  pilot: ['allTheWay', 'records', 'selection'],
+  pilot: ['allTheWay', 'beside', 'records', 'selection'],
   /** Rules together. */
   plan: ['circle', 'dated', 'precedence', 'settles', 'twoWriters'],
   /** A preview. */

@@ -327,6 +327,7 @@ function* writeHanded(handed: readonly Handed[]): Generator<Need, void, Answer> 
     changes: [
       {
         ...{ ...rule.writes, id, wave: 1, rule: rule.id, causes },
+        ...(rule.half ? { version: rule.version } : {}),
         ...{ before: isError(before) ? null : before.value, after: isError(after) ? null : after.value },
         ...{ error: null, errorBefore: isError(before) ? before.error : null },
       },

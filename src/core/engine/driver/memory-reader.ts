@@ -7,6 +7,7 @@ import {
   type CompiledRollUp,
   type Finder,
   formulaOutcome,
+  isOfHalf,
   linkedOutcome,
   type CompiledSource,
   type Members,
@@ -139,6 +140,8 @@ export function outcomeAlone(
   looking: { readonly reader: Reader<Row>; readonly finder: Finder<Row> },
 ): Outcome | Outside {
   const stored = storedOutcome(row, rule.writes.field);
+  const isOwn = isOfHalf(rule.half, row, looking.reader);
+  if (isOwn !== true) return isOwn === OUTSIDE ? OUTSIDE : stored;
   return rule.kind === 'linked'
     ? linkedOutcome(rule, row, looking, stored)
     : formulaOutcome(rule, row, looking.reader, stored);

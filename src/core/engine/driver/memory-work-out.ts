@@ -10,6 +10,7 @@ import {
   FAILED,
   isAlone,
   isDue,
+  isOfHalf,
   isReacting,
   type CompiledSource,
   groupableLink,
@@ -60,6 +61,9 @@ export function workOutInMemory(model: Model, store: RecordStore, work: readonly
       getOrCreate(known, source.key, () => membersOf(store, source, id));
     for (const { rule, ids, ofParent, keptBeside } of wanted) {
       if (ids && !ids.has(id)) continue;
+      const isOwn = row ? isOfHalf(rule.half, row, reader) : true;
+      if (isOwn === OUTSIDE) outside.push({ rule, id });
+      if (isOwn !== true) continue;
       const isClaimed =
         row && rule.claims ? evaluatorOf(rule.claims)(row, reader.given, reader.beneath) : true;
       if (isClaimed === OUTSIDE) {

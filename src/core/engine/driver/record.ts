@@ -102,6 +102,8 @@ export interface Change extends CellRef {
   readonly wave: number;
   /** The rule that wrote it; `null` for an edit. */
   readonly rule: string | null;
+  /** Which version of the rule, where two run beside each other. */
+  readonly version?: string;
   /** The changes that it follows from; a record that was made or deleted is named with the field `''`. */
   readonly causes: readonly CellRef[];
 }

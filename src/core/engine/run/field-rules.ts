@@ -198,7 +198,7 @@ export class FieldRules extends WorkingOut {
     for (let round = 1; ; round += 1) {
       if (round > MOST_ROUNDS) return endless([...kept, ...reacting].flat());
       // Where the round is left to a run over many, what acted in it hasn’t yet.
-      this.acted = new Map([...acted].map(([rule, ids]) => [rule.id, new Set(ids)]));
+      this.acted = actedById(acted);
       for (const stage of kept) {
         const problem = yield* this.workOut(stage, fill, round > 1);
         if (problem) return problem;
@@ -261,4 +261,11 @@ export class FieldRules extends WorkingOut {
         if (!isStanding) this.state.lapsed.push({ rule: rule.id, type, id });
       }
   }
+}
+
+/** Two versions of a rule that run beside each other are one here: each has records of its own. */
+function actedById(acted: ReadonlyMap<CompiledRule, ReadonlySet<string>>): Map<string, Set<string>> {
+  const found = new Map<string, Set<string>>();
+  for (const [rule, ids] of acted) found.set(rule.id, new Set([...(found.get(rule.id) ?? []), ...ids]));
+  return found;
 }

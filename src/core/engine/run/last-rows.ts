@@ -11,12 +11,12 @@ export class LastRows {
   >();
 
   set(rule: CompiledRule, id: string, row: number): void {
-    this.#rows.set(`${rule.id} ${id}`, { rule, id, row });
+    this.#rows.set(keyOf(rule, id), { rule, id, row });
   }
 
   /** It is as it was before the run. */
   forget(rule: CompiledRule, id: string): void {
-    this.#rows.delete(`${rule.id} ${id}`);
+    this.#rows.delete(keyOf(rule, id));
   }
 
   writes(): Write[] {
@@ -28,9 +28,12 @@ export class LastRows {
 
   /** Whether a record still has what its rule asks for now. */
   stands(rule: CompiledRule, id: string, now: Row | null | undefined): boolean {
-    const last = this.#rows.get(`${rule.id} ${id}`);
+    const last = this.#rows.get(keyOf(rule, id));
     if (!last || !isReacting(rule)) return true;
     const wanted = writtenAt(rule.map, rule.whenNone, last.row);
     return wanted !== undefined && sameValue(now?.values[rule.writes.field] ?? null, wanted);
   }
 }
+
+/** Two versions of a rule may run beside each other, each with records of its own. */
+const keyOf = ({ id, version }: CompiledRule, record: string): string => `${id} ${version} ${record}`;

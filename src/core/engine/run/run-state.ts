@@ -213,6 +213,7 @@ export class RunState {
         errorBefore: errorOf(before),
         wave: wave + 1,
         rule: rule.id,
+        ...(rule.half ? { version: rule.version } : {}),
         causes: because,
       });
     }

@@ -103,13 +103,12 @@ function inStages(rules: readonly CompiledRule[]): CompiledRule[][] {
   const stages: CompiledRule[][] = [];
   for (const rule of rules) {
     const last = stages.at(-1);
-    if (last && isReactingCascade(rule) && isReactingCascade(firstIn(last)) && firstIn(last).id === rule.id) {
+    if (last && isReactingCascade(rule) && isPartOf(firstIn(last), rule)) {
       last.push(rule);
       continue;
     }
     const link = singleLink(rule);
-    const isSameLink =
-      link !== null && !rule.recursion && !isReacting(rule) && last?.every((other) => isOver(other, link));
+    const isSameLink = link !== null && isOver(rule, link) && last?.every((other) => isOver(other, link));
     const isFree = last?.every((other) => !readsField(rule, other.writes) && !isAskedBy(rule, other.writes));
     if (last && isSameLink && isFree) last.push(rule);
     else stages.push([rule]);
@@ -117,9 +116,19 @@ function inStages(rules: readonly CompiledRule[]): CompiledRule[][] {
   return stages;
 }
 
+/** Whether both are parts of what one version of a rule cascades. */
+const isPartOf = (first: CompiledRule, rule: CompiledRule): boolean =>
+  isReactingCascade(first) && first.id === rule.id && first.version === rule.version;
+
+/** Whether a rule is worked out over one link together with others. One version of two that run beside each other stands alone. */
 const isOver = (rule: CompiledRule, link: LinkRef): boolean => {
   const own = singleLink(rule);
   return (
-    own !== null && !rule.recursion && !isReacting(rule) && own.type === link.type && own.link === link.link
+    own !== null &&
+    !rule.half &&
+    !rule.recursion &&
+    !isReacting(rule) &&
+    own.type === link.type &&
+    own.link === link.link
   );
 };

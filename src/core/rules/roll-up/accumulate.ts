@@ -35,6 +35,7 @@ export const isKeptByDifference = (rule: CompiledRule): rule is CompiledRollUp =
   !isReacting(rule) &&
   !isSlower(rule) &&
   !rule.claims &&
+  !rule.half &&
   rule.sources.every(
     ({ route, isOwn, once }) => route.length === 1 && !isAllTheWay(route[0]) && isOwn && !once,
   ) &&

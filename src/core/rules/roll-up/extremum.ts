@@ -22,6 +22,7 @@ export const isKeptByExtremum = (rule: CompiledRule): boolean =>
   !isSlower(rule) &&
   !rule.recursion &&
   !rule.claims &&
+  !rule.half &&
   singleLink(rule) !== null &&
   firstIn(rule.sources).isOwn &&
   Object.values(rule.own).every((field) => !field || field.route.length === 0);

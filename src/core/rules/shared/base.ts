@@ -1,6 +1,7 @@
 import type { LinkRef } from '@/core/syntax/step';
 import { type Pace, type Field, type Step } from '@/core/model';
 import type { Rounding } from '@/core/values';
+import type { Half } from './half';
 import type { CompiledLimits } from './result-pipeline';
 
 /**
@@ -76,6 +77,8 @@ export interface CompiledBase {
   readonly recursion: Recursion | null;
   /** For which records it runs, as a pilot; left out where for all. */
   readonly pilot?: Pilot;
+  /** Which records are its own, where two versions of it run beside each other; left out where it runs alone. */
+  readonly half?: Half;
 }
 
 /** How a rule goes all the way down: over a self link, or down to a bridge and up its other link. */

@@ -1,7 +1,7 @@
 import { firstIn } from '@/core/values';
 import { readerOf, type Row } from '@/core/engine';
 import { evaluatorOf } from '@/core/expression';
-import { isClaiming, isReactingCascade } from '@/core/rules';
+import { isClaiming, isOfHalf, isReactingCascade } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { SnapshotDriver } from '@/server/store/run/snapshot-driver';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
@@ -33,7 +33,11 @@ export async function claimedOn(
     const isLeft = (row: Row) =>
       rule.kind === 'linked' && rule.none === 'leave' && (row.values[rule.writes.field] ?? null) === null;
     for (const row of rows)
-      if (applies(row, reader.given, reader.beneath) === true && !isLeft(row))
+      if (
+        isOfHalf(rule.half, row, reader) === true &&
+        applies(row, reader.given, reader.beneath) === true &&
+        !isLeft(row)
+      )
         claimed.set(row.id, [...(claimed.get(row.id) ?? []), rule.writes.field]);
   }
   return claimed;

@@ -1,4 +1,5 @@
 import type { CompareOperator, Typed, TypedField } from '@/core/expression';
+import type { Half } from '@/core/rules';
 import { type Option, unreachable, type Value, type ValueType } from '@/core/values';
 import { exchangeSql } from './exchange-sql';
 import type { Reads } from './sql-reader';
@@ -72,6 +73,12 @@ export function filterSql(node: Typed, reads: Reads, binds: ValuePlaces): string
   if (node.kind === 'among' && node.operator === 'isAmong') return amongSql(node, reads, binds);
   if (node.kind === 'selection' && node.operator === 'isIn') return filterSql(node.of, reads, binds);
   return expressionSql(node, reads, binds);
+}
+
+/** Of one version of a rule that runs beside another: a further condition of a WHERE on its targets. `isOfHalf`. */
+export function halfSql(half: Half | undefined, reads: Reads, binds: ValuePlaces): string {
+  if (!half) return '';
+  return `AND (${filterSql(half.within, reads, binds)}) IS ${half.isOutside ? 'NOT ' : ''}TRUE`;
 }
 
 const SQL_OPERATORS: Record<CompareOperator, string> = {

@@ -2,7 +2,7 @@ import type { Typed } from '@/core/expression';
 import type { CompiledAlone, CompiledLinked } from '@/core/rules';
 import { placesOf } from '@/core/values';
 import { errorSql } from './error-sql';
-import { expressionSql, filterSql } from './expression-sql';
+import { expressionSql, filterSql, halfSql } from './expression-sql';
 import { linkSql } from './link-sql';
 import { outOfRangeSql, type RollUpQuery, roundedSql } from './result-sql';
 import { RouteJoins } from './route-joins';
@@ -57,6 +57,8 @@ interface WorkedQuery {
 function queryOf({ query, rule, joins, result, error, outOfRange, join }: WorkedQuery): string {
   const { schema, binds, targets } = query;
   const { type, field } = rule.writes;
+  // Before the joins are told: it may need more of them.
+  const own = halfSql(rule.half, joins, binds);
   return `
     SELECT o.id, o.created_run, o.before0, o.before_error0,
       (CASE WHEN o.error0 IS NOT NULL OR o.out_of_range0 THEN NULL ELSE o.result0 END)::${columnType(rule.target.type, placesOf(rule.target.type) ?? 0)} AS after0,
@@ -68,7 +70,7 @@ function queryOf({ query, rule, joins, result, error, outOfRange, join }: Worked
           p.problems ->> ${binds.add(field, 'text')} AS before_error0,
           ${result} AS result0, (${error})::text AS error0
         FROM ${tableOf(schema.schema, type)} p ${joins.sql()} ${join}
-        WHERE p.deleted_run IS NULL ${targets ? `AND p.id = ANY(${targets})` : ''}
+        WHERE p.deleted_run IS NULL ${targets ? `AND p.id = ANY(${targets})` : ''} ${own}
       ) r
     ) o`;
 }

@@ -11,7 +11,7 @@ import {
   singleLink,
 } from '@/core/rules';
 import { certain, firstIn, placesOf } from '@/core/values';
-import { filterSql } from './expression-sql';
+import { filterSql, halfSql } from './expression-sql';
 import { formulaSql } from './formula-sql';
 import { mapSql, reactionSql } from './map-sql';
 import { outOfRangeSql, type RollUpQuery, roundedSql } from './result-sql';
@@ -38,6 +38,8 @@ export function rollUpSql(query: RollUpQuery): string {
   const { type } = first!.writes;
   const own = new RouteJoins({ ...query, from: type, alias: 'p' });
   const parts = rules.map((rule, at) => partOf(query, own, rule, at));
+  // Such a version stands alone in its query.
+  const half = halfSql(firstIn(rules).half, own, query.binds);
   const each = (columns: (part: Part) => string) => parts.map(columns).join(', ');
   const grouped = rules.every(singleLink) ? groupedSql(query) : broughtSql(query, firstIn(rules));
   return `
@@ -48,7 +50,7 @@ export function rollUpSql(query: RollUpQuery): string {
         SELECT p.id, p.created_run, ${each((part) => part.first)}
         FROM ${tableOf(schema.schema, type)} p
         LEFT JOIN (${grouped}) g ON g.parent = p.id ${own.sql()}
-        WHERE p.deleted_run IS NULL ${targets ? `AND p.id = ANY(${targets})` : ''}
+        WHERE p.deleted_run IS NULL ${targets ? `AND p.id = ANY(${targets})` : ''} ${half}
         OFFSET 0
       ) r
     ) o`;

@@ -81,14 +81,14 @@ export function ledgerEntries({ model, plan }: LoadedWorkspace, writes: readonly
             sources: { ...known?.sources },
           };
     for (const change of write.changes) {
-      const { field, wave, rule, causes, before, after } = change;
+      const { field, wave, rule, version, causes, before, after } = change;
       // A rule may write over what was entered in the same run: from what was there before.
       const [first] = entry.changes[field] ?? [wire(change, before), null];
       entry.changes[field] = [first, wire(change, after)];
       if (rule !== null || causes.length > 0)
         entry.sources[field] = {
           wave,
-          ruleVersion: rule === null ? null : versionOf(rule),
+          ruleVersion: rule === null ? null : (version ?? versionOf(rule)),
           causes,
         };
     }

@@ -26,7 +26,12 @@ export interface RuleView {
   readonly hasChangesNotLive: boolean;
   readonly stateChangedAt: string;
   /** For which records it runs, while it is a pilot: also in words. `null` where it runs for all, or isn't live. */
-  readonly pilot: { readonly scope: Pilot; readonly words: string } | null;
+  readonly pilot: {
+    readonly scope: Pilot;
+    readonly words: string;
+    /** Of a rule whose change is tried beside it: what is tried; elsewhere it goes on as it is live. `null`: elsewhere it does nothing. */
+    readonly tried: RuleDefinition | null;
+  } | null;
   /** For a live rule of a slower pace: what waits for it; `null` for others. */
   readonly later: LaterView | null;
   /** What stands in the way of taking it live. */
@@ -141,6 +146,8 @@ export interface RuleVersionView {
   readonly madeAt: string;
   readonly isLatest: boolean;
   readonly isLive: boolean;
+  /** Whether it is tried on the records of a pilot, beside the live one. */
+  readonly isTried: boolean;
   /** Each time it was taken live, the last one first; with why, where proofs didn't hold. */
   readonly takenLive: readonly {
     readonly at: string;

@@ -23,6 +23,8 @@ export interface BundleRule {
   readonly live?: RuleDefinition;
   /** Of a live rule that runs for some records only. */
   readonly pilot?: Pilot;
+  /** Of a pilot that runs beside what is live: what is tried. */
+  readonly tried?: RuleDefinition;
 }
 
 /** A proof of one of the bundle's rules; its content as `Proof` has it. */

@@ -49,6 +49,8 @@ function whyNotBeside({ tried, live, pilot }: Versions): string | null {
     return 'The change writes other fields than the live version, so the two can’t run beside each other.';
   if (waysOf(tried) !== waysOf(live))
     return 'The change acts in another way than the live version (kept, or at another moment), so the two can’t run beside each other.';
+  if (!sameData(tried.pace, live.pace))
+    return 'The change is brought up to date at another pace than the live version, so the two can’t run beside each other.';
   if ('route' in tried.definition && 'route' in live.definition) {
     if (!sameData(tried.definition.route, live.definition.route))
       return 'The change cascades to other records than the live version, so the two can’t run beside each other.';

@@ -56,7 +56,7 @@ export { cascadesOffered, reachOf, type Reach, upFrom } from './cascade/cascade-
 export { compileBeside, compileRule, type Compiled } from './compile';
 export { type CompiledBeside } from './beside';
 export { partsOf } from './parts-of';
-export { type Half, isOfHalf } from './shared/half';
+export { isOfHalf, versionOn } from './shared/half';
 export { formulaOutcome } from './formula/evaluate-formula';
 export type { CompiledFormula, Formula } from './formula/formula';
 export {
@@ -112,6 +112,7 @@ export {
 } from './rule';
 export { type FieldRead } from '@/core/syntax/expression';
 export {
+  type Half,
   type Recursion,
   readsField,
   type FieldRef,

@@ -834,10 +834,13 @@ const PACES: readonly Pace[] = [
 /** Gives a rule a pace where the rules still fit together then. */
 const withPace =
   (model: Model, choices: readonly number[]) =>
-  (rules: Rule[], rule: Rule, at: number): Rule[] => {
-    const pace = PACES[choices[at]! % PACES.length]!;
+  (rules: Rule[], rule: Rule, place: number): Rule[] => {
+    const pace = PACES[choices[place]! % PACES.length]!;
+    const at = (definition: RuleDefinition) => ({ ...definition, pace }) as RuleDefinition;
+    const { beside } = rule;
+    const other = beside ? { beside: { ...beside, definition: at(beside.definition) } } : {};
     const paced = rules.map((one) =>
-      one === rule ? { ...rule, definition: { ...rule.definition, pace } as Rule['definition'] } : one,
+      one === rule ? { ...rule, ...other, definition: at(rule.definition) } : one,
     );
     return buildPlan(model, paced).problems.length === 0 ? paced : rules;
   };

@@ -284,6 +284,7 @@ export const PROBLEM_CODES = {
     'loop',
     'map',
     'notDraft',
+    'noPilot',
     'notLive',
     'ofItself',
     'order',

@@ -153,7 +153,13 @@ export {
   type ReadExpected,
 } from './proof/expected-values';
 export { compareOutcomes, type OutcomeDifference, type OutcomesCompared } from './rehearsal/compare-outcomes';
-export { traceConditions, type ConditionRead, type TestRead, type Verdict } from './explain/trace-condition';
+export {
+  ruleOn,
+  traceConditions,
+  type ConditionRead,
+  type TestRead,
+  type Verdict,
+} from './explain/trace-condition';
 export { wordsOfValue } from './family/value-words';
 export { type Named, type Use, type UsedBy, usesOf } from './review/uses';
 export { dictionaryOf, type Dictionary, type DictionaryRule } from './review/dictionary';

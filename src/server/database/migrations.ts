@@ -828,4 +828,29 @@ export const WORKSPACE: readonly MigrationStep[] = [
       END $$;
       ALTER FUNCTION _begin_save_at_once() SET search_path FROM CURRENT;`,
   },
+  {
+    name: '027-changes-tried-beside',
+    sql: `
+      -- The version that is tried on the records of a pilot, while the live one stays for all others; NULL where none is.
+      ALTER TABLE _rule ADD COLUMN pilot_version uuid REFERENCES _rule_version DEFERRABLE INITIALLY DEFERRED
+        CHECK (pilot_version IS NULL OR pilot IS NOT NULL);
+      -- Of a version that was tried: the one that stayed live beside it.
+      ALTER TABLE _live_span ADD COLUMN beside uuid;
+      CREATE OR REPLACE FUNCTION _note_live() RETURNS trigger LANGUAGE plpgsql AS $$
+      DECLARE last bigint := (SELECT COALESCE(max(id), 0) FROM _run);
+      BEGIN
+        IF TG_OP = 'UPDATE' THEN
+          IF NEW.live_version IS NOT DISTINCT FROM OLD.live_version AND NEW.pilot IS NOT DISTINCT FROM OLD.pilot
+            AND NEW.pilot_version IS NOT DISTINCT FROM OLD.pilot_version THEN RETURN NULL; END IF;
+          DELETE FROM _live_span WHERE rule = NEW.id AND up_to_run IS NULL AND after_run = last;
+          UPDATE _live_span SET up_to_run = last WHERE rule = NEW.id AND up_to_run IS NULL;
+        END IF;
+        IF NEW.live_version IS NOT NULL THEN
+          INSERT INTO _live_span (rule, version, pilot, beside, after_run)
+            VALUES (NEW.id, COALESCE(NEW.pilot_version, NEW.live_version), NEW.pilot, CASE WHEN NEW.pilot_version IS NOT NULL THEN NEW.live_version END, last);
+        END IF;
+        RETURN NULL;
+      END $$;
+      ALTER FUNCTION _note_live() SET search_path FROM CURRENT;`,
+  },
 ];

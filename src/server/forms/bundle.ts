@@ -105,6 +105,7 @@ export const bundleShape = shape<Bundle>({
         state: oneOf<RuleState>({ draft: true, live: true, paused: true, retired: true }).required(),
         definition: definition.required(),
         live: definition,
+        tried: definition.when('pilot', { is: Joi.exist(), otherwise: Joi.forbidden() }),
         pilot: pilot.when('state', { is: 'live', otherwise: Joi.forbidden() }),
       }),
     )

@@ -286,7 +286,8 @@ const SCHEMAS: { readonly [K in keyof Inputs]: Schema<Inputs[K]> } = {
     othersAct: Joi.boolean(),
     reason: note,
     pilot,
-  }),
+    endsPilot: Joi.valid(true).when('state', { is: 'live', otherwise: Joi.forbidden() }),
+  }).oxor('endsPilot', 'pilot'),
   livePreview: shape<Inputs['livePreview']>({ pilot }),
   ruleReview: shape<Inputs['ruleReview']>({ definition: definition.required() }),
   decisions: shape<Inputs['decisions']>({
@@ -407,6 +408,7 @@ export interface Inputs {
     readonly othersAct?: boolean;
     readonly reason?: string;
     readonly pilot?: Pilot | null;
+    readonly endsPilot?: boolean;
   };
   livePreview: { readonly pilot?: Pilot | null };
   ruleReview: { readonly definition: RuleDefinition };

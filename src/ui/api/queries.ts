@@ -111,8 +111,9 @@ export const liveOf = (rules: readonly RuleView[]): Rule[] =>
   rules
     .filter((rule) => rule.state === 'live')
     .map(({ id, name, definition, liveDefinition, pilot }) => ({
-      ...{ id, version: id, name, definition: liveDefinition ?? definition },
+      ...{ id, version: id, name, definition: pilot?.tried ?? liveDefinition ?? definition },
       ...(pilot ? { pilot: pilot.scope } : {}),
+      ...(pilot?.tried ? { beside: { version: id, definition: liveDefinition ?? definition } } : {}),
     }));
 
 /** Whether a rule is live as it is written, for all records. */

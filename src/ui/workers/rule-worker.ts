@@ -17,6 +17,7 @@ import {
   numberedIds,
   planWithDrafts,
   type Proof,
+  ruleOn,
   traceConditions,
   recordToWire,
   SaveSession,
@@ -242,10 +243,10 @@ export class RuleWorker {
     const { names } = this.opened();
     const { last: store, model, facts } = this.through(staged, drafts);
     const plan = this.session(drafts).plan(model);
-    const compiled = plan.turns.find(({ id }) => id === rule);
     const row = store.row(at.type, at.id);
-    if (!compiled || !row || row.deleted) return null;
     const context = { model, plan, store, names };
+    const compiled = row && ruleOn(context, rule, row);
+    if (!compiled || row.deleted) return null;
     const isWorked =
       compiled.kind !== 'create' && compiled.kind !== 'reactingCascade' && compiled.writes.type === at.type;
     return {

@@ -36,4 +36,5 @@ export class LastRows {
 }
 
 /** Two versions of a rule may run beside each other, each with records of its own. */
-const keyOf = ({ id, version }: CompiledRule, record: string): string => `${id} ${version} ${record}`;
+const keyOf = ({ id, half }: CompiledRule, record: string): string =>
+  `${id} ${half?.isOutside === true} ${record}`;

@@ -103,7 +103,12 @@ function inStages(rules: readonly CompiledRule[]): CompiledRule[][] {
   const stages: CompiledRule[][] = [];
   for (const rule of rules) {
     const last = stages.at(-1);
-    if (last && isReactingCascade(rule) && isPartOf(firstIn(last), rule)) {
+    if (
+      last &&
+      isReactingCascade(rule) &&
+      isReactingCascade(firstIn(last)) &&
+      isPartOf(firstIn(last), rule)
+    ) {
       last.push(rule);
       continue;
     }
@@ -118,7 +123,7 @@ function inStages(rules: readonly CompiledRule[]): CompiledRule[][] {
 
 /** Whether both are parts of what one version of a rule cascades. */
 const isPartOf = (first: CompiledRule, rule: CompiledRule): boolean =>
-  isReactingCascade(first) && first.id === rule.id && first.version === rule.version;
+  first.id === rule.id && first.half?.isOutside === rule.half?.isOutside;
 
 /** Whether a rule is worked out over one link together with others. One version of two that run beside each other stands alone. */
 const isOver = (rule: CompiledRule, link: LinkRef): boolean => {

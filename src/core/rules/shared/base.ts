@@ -1,7 +1,7 @@
+import type { Typed } from '@/core/expression';
 import type { LinkRef } from '@/core/syntax/step';
 import { type Pace, type Field, type Step } from '@/core/model';
 import type { Rounding } from '@/core/values';
-import type { Half } from './half';
 import type { CompiledLimits } from './result-pipeline';
 
 /**
@@ -16,6 +16,19 @@ export type RuleState = 'draft' | 'live' | 'paused' | 'retired';
 export type Pilot =
   | { readonly kind: 'records'; readonly ids: readonly string[] }
   | { readonly kind: 'selection'; readonly selection: string };
+
+/**
+ * One of two versions of a rule that run beside each other: the one that is tried, for the records of its pilot, and the one that stays live,
+ * for all others. Each leaves the records of the other alone, with their values and their problems.
+ */
+export interface Half {
+  /** For which records the one is tried. */
+  readonly pilot: Pilot;
+  /** Typed on the type whose field the rule writes: whether a record is of the pilot. Where it can't be told it isn't. */
+  readonly within: Typed;
+  /** Whether it is the version for all others. */
+  readonly isOutside: boolean;
+}
 
 /** A field of a type, as something that rules read and write. */
 export interface FieldRef {

@@ -14,6 +14,7 @@ import {
   type CompiledLinked,
   type CompiledRollUp,
   contributionOf,
+  isOfHalf,
   isReacting,
   isSlower,
 } from '@/core/rules';
@@ -82,6 +83,7 @@ export function leftByKept(
     for (const [id, causes] of targets) {
       const row = store.row(type, id);
       if (!row || row.deleted || left.has(id) || written.has(id) || !before.row(type, id)) continue;
+      if (isOfHalf(part.half, row, readerOf(model, store)) !== true) continue;
       const found = causes.flatMap((cause) => touched.get(recordKey(cause)) ?? []);
       const title = String(row.values[typeIn(model, type).title] ?? '');
       left.set(id, { id, title, why: whyLeft(context, part, row, found) });

@@ -13,7 +13,7 @@ import {
   typeCondition,
   type Worked,
 } from '@/core/expression';
-import { type AnyCompiled, isReactingCascade } from '@/core/rules';
+import { type AnyCompiled, type CompiledRule, isCreate, isReactingCascade, versionOn } from '@/core/rules';
 import { displayValue, type ValueType } from '@/core/values';
 import { conditionsOf } from './conditions-of';
 import type { ViewContext } from './views';
@@ -74,10 +74,18 @@ export function traceConditions(
   ];
 }
 
-const pilotOf = (rule: AnyCompiled, type: string): readonly Typed[] =>
-  (rule.kind === 'formula' || rule.kind === 'rollUp') && rule.claims && rule.writes.type === type
-    ? [rule.claims]
-    : [];
+/** A rule that takes part, as it runs for a record: of two versions that run beside each other that one's. */
+export function ruleOn({ model, plan, store }: ViewContext, id: string, row: Row): AnyCompiled | undefined {
+  const versions = plan.turns.filter((one) => one.id === id);
+  const ofRow = versions.filter((one): one is CompiledRule => !isCreate(one) && one.writes.type === row.type);
+  return versionOn(ofRow, row, readerOf(model, store)) ?? versions[0];
+}
+
+function pilotOf(rule: AnyCompiled, type: string): readonly Typed[] {
+  if (isCreate(rule) || isReactingCascade(rule) || rule.writes.type !== type) return [];
+  if (rule.half) return [rule.half.within];
+  return 'claims' in rule && rule.claims ? [rule.claims] : [];
+}
 
 function titleIn({ model, store }: ViewContext, id: string): string | undefined {
   for (const { key, title } of model.types) {

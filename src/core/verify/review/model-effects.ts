@@ -7,14 +7,14 @@ import {
   type CompiledRule,
   isReacting,
   isReactingCascade,
-  compileRule,
+  compileBeside,
   type FieldRef,
   type Rule,
   type RuleState,
   semanticKey,
   sentenceOf,
 } from '@/core/rules';
-import { isConverted, type Problem } from '@/core/values';
+import { isConverted, itemAt, type Problem } from '@/core/values';
 
 /** A rule as a change of the model meets it. */
 export interface MetRule extends Rule {
@@ -55,19 +55,21 @@ export function modelEffects(
   const touched: ModelEffect[] = [];
   const changed = changedFields(steps);
   for (const rule of rules) {
-    const was = compileRule(before, rule);
+    const was = compileBeside(before, rule);
     if (!was.ok) continue;
-    const is = compileRule(after, rule);
+    const is = compileBeside(after, rule);
+    const says = (model: Model, rules: readonly AnyCompiled[]) =>
+      rules.map((one) => sentenceOf(model, one, nameOf)).join(' Elsewhere: ');
     const effect = {
       ...{ id: rule.id, name: rule.name, state: rule.state },
-      before: sentenceOf(before, was.rule, nameOf),
-      after: is.ok ? sentenceOf(after, is.rule, nameOf) : '',
+      before: says(before, was.rules),
+      after: is.ok ? says(after, is.rules) : '',
     };
     if (!is.ok) blocked.push({ rule: effect, problems: is.problems });
     else if (
       effect.before !== effect.after ||
-      isOtherCondition(was.rule, is.rule) ||
-      [...was.rule.reads, was.rule.writes].some(changed)
+      was.rules.some((one, at) => isOtherCondition(one, itemAt(is.rules, at))) ||
+      was.rules.flatMap(({ reads, writes }) => [...reads, writes]).some(changed)
     )
       touched.push(effect);
   }

@@ -67,8 +67,9 @@ const RIGHTS_OF: Readonly<Record<ApprovalKind, { readonly ask: Right; readonly a
 function readAsked(route: string, body: unknown): Unversioned {
   const [, rule] = /^rules\/([0-9a-f-]{36})\/state$/.exec(route) ?? [];
   if (rule !== undefined) {
-    const { state, ...how } = readInput('ruleState', body);
-    if (state === 'live') return { kind: 'rules', rules: [rule], ...how };
+    const { state, endsPilot, ...how } = readInput('ruleState', body);
+    // As it was live it was approved before.
+    if (state === 'live' && !endsPilot) return { kind: 'rules', rules: [rule], ...how };
   }
   if (route === 'live-rules') return { kind: 'rules', ...readInput('rulesLive', body) };
   if (route === 'model-changes') return { kind: 'model', ...readInput('modelChange', body) };

@@ -92,6 +92,7 @@ interface StoredRule {
   readonly definition: RuleDefinition;
   readonly live: RuleDefinition | null;
   readonly pilot: Pilot | null;
+  readonly tried: RuleDefinition | null;
   readonly is_named: boolean;
   readonly tags: readonly string[];
 }
@@ -100,18 +101,20 @@ async function rulesOf(transaction: Transaction, { schema }: LoadedWorkspace) {
   const s = quote(schema);
   const found = await run<StoredRule>(
     transaction,
-    `SELECT r.id::text, r.name, r.is_named, r.note, r.tags, r.state, v.definition, r.pilot,
+    `SELECT r.id::text, r.name, r.is_named, r.note, r.tags, r.state, v.definition, r.pilot, t.definition AS tried,
         CASE WHEN r.live_version <> r.latest_version THEN l.definition END AS live
       FROM ${s}._rule r JOIN ${s}._rule_version v ON v.id = r.latest_version
-      LEFT JOIN ${s}._rule_version l ON l.id = r.live_version ORDER BY r.id`,
+      LEFT JOIN ${s}._rule_version l ON l.id = r.live_version
+      LEFT JOIN ${s}._rule_version t ON t.id = r.pilot_version ORDER BY r.id`,
   );
-  return found.map(({ live, pilot, is_named: isNamed, tags, ...rule }) => ({
+  return found.map(({ live, pilot, tried, is_named: isNamed, tags, ...rule }) => ({
     ...{
       ...rule,
       ...(isNamed ? {} : ({ isNamed: false } as const)),
       ...(tags.length > 0 ? { tags } : {}),
       ...(live ? { live } : {}),
       ...(pilot ? { pilot } : {}),
+      ...(tried ? { tried } : {}),
     },
   }));
 }

@@ -2,6 +2,7 @@ import { v7 as newId } from 'uuid';
 import type { Bundle, BundleRule } from '@/core/intake';
 import type { RuleDefinition } from '@/core/rules';
 import type { FamilyData } from '@/core/verify';
+import { sameData } from '@/core/values';
 import type { Transaction } from 'sequelize';
 import { quote, run } from '@/server/store/sql/sql';
 import { insertProof } from '@/server/actions/rules/proofs';
@@ -13,7 +14,7 @@ export async function insertRules(
   schema: string,
   { rules }: Bundle,
 ): Promise<void> {
-  for (const { state, live, pilot, ...rule } of rules) {
+  for (const { state, live, pilot, tried, ...rule } of rules) {
     const { id } = rule;
     const latest = await insertRule(transaction, schema, { ...rule, person: null });
     if (state === 'draft') continue;
@@ -26,10 +27,18 @@ export async function insertRules(
         definition: live,
         person: null,
       });
+    const trying = tried && !sameData(tried, rule.definition) ? newId() : latest;
+    if (tried && trying !== latest)
+      await insertVersion(transaction, schema, {
+        ...{ id: trying, rule: id, number: -1, definition: tried, person: null },
+      });
     await run(
       transaction,
-      `UPDATE ${quote(schema)}._rule SET state = $2, live_version = $3, pilot = $4 WHERE id = $1`,
-      [id, state, state === 'live' ? version : null, pilot ? JSON.stringify(pilot) : null],
+      `UPDATE ${quote(schema)}._rule SET state = $2, live_version = $3, pilot = $4, pilot_version = $5 WHERE id = $1`,
+      [
+        ...[id, state, state === 'live' ? version : null, pilot ? JSON.stringify(pilot) : null],
+        tried ? trying : null,
+      ],
     );
   }
 }

@@ -138,9 +138,10 @@ export const modelOf = (bundle: BundleHead): Model =>
 export const liveOf = (bundle: BundleHead) =>
   bundle.rules
     .filter(({ state }) => state === 'live')
-    .map(({ id, name, definition, live, pilot }) => ({
-      ...{ id, version: id, name, definition: live ?? definition },
+    .map(({ id, name, definition, live, pilot, tried }) => ({
+      ...{ id, version: id, name, definition: tried ?? live ?? definition },
       ...(pilot ? { pilot } : {}),
+      ...(tried ? { beside: { version: id, definition: live ?? definition } } : {}),
     }));
 
 const planProblems = (model: Model, bundle: BundleHead) =>

@@ -11,7 +11,7 @@ import {
 } from '@/core/model';
 import { type MetRule, type ModelEffects, modelEffects } from '@/core/verify';
 import { type ModelRehearsal, type SelectionEffect, type StepView } from '@/core/api';
-import type { Pilot, RuleDefinition, RuleState } from '@/core/rules';
+import type { Pilot, Rule, RuleDefinition, RuleState } from '@/core/rules';
 import type { Transaction } from 'sequelize';
 import { countSelected } from '@/server/queries/records/list-records';
 import { refuse, Refusal } from '@/server/refusal';
@@ -20,6 +20,7 @@ import { insertRun } from '@/server/store/write/run-row';
 import { quote, run } from '@/server/store/sql/sql';
 import { type Attempt, inChange, inSnapshot } from '@/server/store/session/transactions';
 import {
+  besideSql,
   currentWorkspace,
   type LoadedWorkspace,
   loadWorkspace,
@@ -126,11 +127,16 @@ async function allRules(transaction: Transaction, { schema }: LoadedWorkspace): 
     version: string;
     definition: RuleDefinition;
     pilot: Pilot | null;
+    beside: Rule['beside'];
   }>(
     transaction,
-    `SELECT r.id::text, r.name, v.id::text AS version, v.definition, CASE WHEN v.id = r.live_version THEN r.pilot END AS pilot,
-        CASE WHEN r.state = 'live' AND v.id <> r.live_version THEN 'draft' ELSE r.state END AS state
-      FROM ${s}._rule r JOIN ${s}._rule_version v ON v.id IN (r.latest_version, r.live_version) WHERE r.state <> 'retired' ORDER BY r.name, v.number`,
+    `SELECT r.id::text, r.name, v.id::text AS version, v.definition, CASE WHEN v.id = r.running THEN r.pilot END AS pilot,
+        CASE WHEN v.id = r.running THEN ${besideSql('b')} END AS beside,
+        CASE WHEN r.state = 'live' AND v.id <> r.running THEN 'draft' ELSE r.state END AS state
+      FROM (SELECT *, COALESCE(pilot_version, live_version) AS running FROM ${s}._rule) r
+      JOIN ${s}._rule_version v ON v.id IN (r.latest_version, r.running)
+      LEFT JOIN ${s}._rule_version b ON b.id = r.live_version AND r.pilot_version IS NOT NULL
+      WHERE r.state <> 'retired' ORDER BY r.name, v.number`,
   );
   return found;
 }

@@ -2,12 +2,19 @@ import { certain, sameData, foundIn, firstIn } from '@/core/values';
 
 import { downstream } from '@/core/plan';
 import { type Acting } from '@/core/engine';
-import { type CompiledRule, isReactingCascade, type ReactingCascade, type Pilot } from '@/core/rules';
+import {
+  type CompiledRule,
+  isCreate,
+  isReactingCascade,
+  type ReactingCascade,
+  type Pilot,
+  type Rule,
+} from '@/core/rules';
 import { type MissedProof, planWithDrafts } from '@/core/verify';
 import type { Transaction } from 'sequelize';
 import { refuse, Refusal } from '@/server/refusal';
 import { proofsOnTaking } from '@/server/queries/rules/proofs';
-import { findRule, findRules, latestOf, type StoredRule } from '@/server/queries/rules/rules';
+import { findRule, findRules, latestOf, staysLive, type StoredRule } from '@/server/queries/rules/rules';
 import { noteSecurity } from '@/server/sign-in/security-events';
 import { makeKeptColumns } from '@/server/store/sets/fill';
 import { forgetLater } from '@/server/store/write/deferred-targets';
@@ -32,6 +39,8 @@ export interface StateChange extends By {
   readonly reason?: string;
   /** For which records it runs at first, as a pilot; `null` or left out for all. */
   readonly pilot?: Pilot | null;
+  /** The pilot of its change ends: it is live for all as it was. Nothing else is said with it. */
+  readonly endsPilot?: boolean;
 }
 
 export interface StateChanged {
@@ -49,6 +58,7 @@ export interface StateChanged {
  * the lists and of every check. A retired one is taken back by pausing it.
  */
 export async function changeState(input: StateChange): Promise<StateChanged> {
+  if (input.endsPilot) return endPilot(input);
   if (input.state === 'live') return takeLive({ ...input, ids: [input.id] });
   if (input.state === 'retired') return putAside(input, 'paused', 'retired');
   const isRetired = await inSnapshot(async (transaction) => {
@@ -120,13 +130,13 @@ export function takeLiveTogether(input: Taking): Promise<StateChanged> {
     const pilot = input.pilot ?? null;
     const already = stored.find(
       (rule) =>
-        rule.state === 'live' && rule.live_version === rule.latest_version && sameData(rule.pilot, pilot),
+        rule.state === 'live' &&
+        (rule.pilot_version ?? rule.live_version) === rule.latest_version &&
+        sameData(rule.pilot, pilot),
     );
     if (already)
       throw new Refusal(409, 'rule.live', `“${already.name}” is live already${pilot ? ' for these' : ''}.`);
-    const forAll = pilot && stored.find((rule) => rule.state === 'live' && rule.pilot === null);
-    if (forAll) throw pilotRefused(forAll.name);
-    const rules = stored.map((rule) => ({ ...latestOf(rule), pilot }));
+    const rules = takenAs(stored, pilot);
     const { plan, problems } = planWithDrafts(workspace.model, workspace.live, rules);
     const ids = new Set(rules.map(({ id }) => id));
     const [problem] = [...problems.filter(({ rule }) => ids.has(rule)), ...problems];
@@ -139,8 +149,15 @@ export function takeLiveTogether(input: Taking): Promise<StateChanged> {
     await makeKeptColumns(transaction, workspace, taken);
     await run(
       transaction,
-      `UPDATE ${quote(workspace.schema)}._rule SET state = 'live', live_version = latest_version, pilot = $2, due_at = NULL, pace_problem = NULL, version = version + 1, state_changed_at = clock_timestamp() WHERE id = ANY($1::uuid[])`,
-      [[...ids], pilot ? JSON.stringify(pilot) : null],
+      `UPDATE ${quote(workspace.schema)}._rule SET state = 'live', pilot = $2,
+          live_version = CASE WHEN id = ANY($3::uuid[]) THEN live_version ELSE latest_version END,
+          pilot_version = CASE WHEN id = ANY($3::uuid[]) THEN latest_version END,
+          due_at = NULL, pace_problem = NULL, version = version + 1, state_changed_at = clock_timestamp() WHERE id = ANY($1::uuid[])`,
+      [
+        [...ids],
+        pilot ? JSON.stringify(pilot) : null,
+        rules.flatMap(({ id, beside }) => (beside ? [id] : [])),
+      ],
     );
     const runId = await insertRun(transaction, workspace.schema, {
       ...{ kind: 'live', person: input.person, note: rules.map(({ name }) => name).join('; ') },
@@ -195,6 +212,42 @@ export function takeLiveTogether(input: Taking): Promise<StateChanged> {
   });
 }
 
+/** The latest versions as they would run: for all, or as a pilot, beside what stays live where that is live for all now. */
+export function takenAs(stored: readonly StoredRule[], pilot: Pilot | null): Rule[] {
+  const same = pilot && stored.find((rule) => staysLive(rule)?.version === rule.latest_version);
+  if (same) throw pilotRefused(same.name);
+  return stored.map((rule) => ({ ...latestOf(rule), pilot, beside: pilot ? staysLive(rule) : null }));
+}
+
+/** Ends the pilot of a change: its records go back to the version that stayed live. The change stays written. */
+const endPilot = (input: StateChange): Promise<StateChanged> =>
+  inChange(input.workspace, async ({ workspace, transaction }) => {
+    checkPerson(workspace, input.person);
+    const stored = await findRule(transaction, workspace.schema, input.id);
+    const beside = stored.pilot_version === null ? null : staysLive(stored);
+    if (!beside)
+      throw new Refusal(
+        409,
+        'rule.noPilot',
+        `No change of “${stored.name}” is tried beside it, so there is no pilot to end.`,
+      );
+    await run(
+      transaction,
+      `UPDATE ${quote(workspace.schema)}._rule SET pilot = NULL, pilot_version = NULL, version = version + 1, state_changed_at = clock_timestamp() WHERE id = $1`,
+      [stored.id],
+    );
+    const runId = await insertRun(transaction, workspace.schema, {
+      ...{ kind: 'live', person: input.person, ruleVersion: beside.version },
+      note: `The pilot of “${stored.name}” ended`,
+    });
+    await noteRules(transaction, 'rulesLive', input, [stored.name]);
+    const fresh = await readWorkspace(transaction, workspace);
+    const own = fresh.plan.rules.filter(({ id }) => id === stored.id);
+    const following = new Set(own.flatMap((rule) => downstream(fresh.plan, rule)));
+    const chain = fresh.plan.rules.filter((rule) => own.includes(rule) || following.has(rule));
+    return { run: runId, written: await fillAll(transaction, fresh, chain, runId) };
+  });
+
 /** Who approves rules stands in the installation's security ledger, too. */
 const noteRules = (
   transaction: Transaction,
@@ -235,11 +288,11 @@ async function checkApproved(
     );
 }
 
-export const pilotRefused = (name: string): Refusal =>
+const pilotRefused = (name: string): Refusal =>
   new Refusal(
     409,
     'rule.pilotLive',
-    `“${name}” runs for all records already, so it can’t be tried for some. Pause it first, or take the change live for all.`,
+    `“${name}” runs for all records already as it is written, so there is no change to try for some. Change it first, or pause it.`,
   );
 
 function proofsRefused(missed: readonly MissedProof[]): Refusal {
@@ -272,7 +325,7 @@ export function pauseTogether(input: By & { readonly ids: readonly string[] }): 
     const followers = workspace.plan.rules.filter(({ id }) => reading.has(id) && !ids.has(id));
     await run(
       transaction,
-      `UPDATE ${schema}._rule SET state = 'paused', live_version = NULL, pilot = NULL, version = version + 1, state_changed_at = clock_timestamp() WHERE id = ANY($1::uuid[])`,
+      `UPDATE ${schema}._rule SET state = 'paused', live_version = NULL, pilot = NULL, pilot_version = NULL, version = version + 1, state_changed_at = clock_timestamp() WHERE id = ANY($1::uuid[])`,
       [[...ids]],
     );
     await run(transaction, `DELETE FROM ${schema}._problem WHERE rule = ANY($1::uuid[])`, [[...ids]]);
@@ -324,7 +377,10 @@ export async function fillAll(
 ) {
   const fill = { rules: new Set(chain), actingOf, isActedOn: othersAct };
   const filled = await recomputeAfter({ transaction, workspace, run, fill });
-  return filled.map(({ rule, records }) => ({ rule: rule.id, records }));
+  // What stays live beside a pilot writes only where it takes records back from one.
+  return filled.flatMap(({ rule, records }) =>
+    records === 0 && !isCreate(rule) && rule.half?.isOutside ? [] : [{ rule: rule.id, records }],
+  );
 }
 
 export interface By {

@@ -36,7 +36,7 @@ import type { Transaction } from 'sequelize';
 import { v7 as newId } from 'uuid';
 import { countsOf } from '@/server/store/bulk/make-others';
 import { prepareSet, titlesOf } from '@/server/store/sets/bulk-create-sql';
-import { pilotRefused } from './change-state';
+import { takenAs } from './change-state';
 import { askable, checkPrepared, MOST_LOCKED } from '@/server/actions/records/make-asked';
 
 const MOST_SHOWN = 10;
@@ -80,9 +80,7 @@ function inGoingAll<T>(
     inRehearsal(known, async (transaction, workspace) => {
       if (person !== null) checkPerson(workspace, person);
       const stored = await findRules(transaction, workspace.schema, ids);
-      const forAll = pilot && stored.find((rule) => rule.state === 'live' && rule.pilot === null);
-      if (forAll) throw pilotRefused(forAll.name);
-      const rules = stored.map((rule) => ({ ...latestOf(rule), pilot }));
+      const rules = takenAs(stored, pilot);
       const { plan, problems } = planWithDrafts(workspace.model, workspace.live, rules);
       if (problems.length > 0) throw refuse(409, problems);
       return work({
@@ -165,7 +163,11 @@ async function wouldFill(
   const previews = await previewFill({
     ...{ transaction, schema: workspace, rules, isKept: keepsField(plan), most: MOST_SHOWN },
   });
-  return previews.map((preview, at) => ({ rule: itemAt(rules, at), preview }));
+  // What stays live beside a pilot changes only where it takes records back from one.
+  return previews.flatMap((preview, at) => {
+    const rule = itemAt(rules, at);
+    return rule.half?.isOutside && preview.changed === 0 ? [] : [{ rule, preview }];
+  });
 }
 
 async function effectOf(

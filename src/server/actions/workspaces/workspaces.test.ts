@@ -147,7 +147,7 @@ async function makeEarlier(transaction: Transaction, schema: string): Promise<vo
      DROP TRIGGER _day_noted ON _state;
      DROP FUNCTION _note_live, _note_day, _begin_save_at_once;
      DROP TABLE _live_span, _settled_day, _approval;
-     ALTER TABLE _rule DROP COLUMN is_named, DROP COLUMN tags;
+     ALTER TABLE _rule DROP COLUMN is_named, DROP COLUMN tags, DROP COLUMN pilot_version;
      DROP TABLE _unfinished_rule;
      ALTER TABLE _run DROP COLUMN filled;
      DROP TABLE _request_key;

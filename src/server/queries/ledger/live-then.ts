@@ -4,7 +4,7 @@ import type { Rule } from '@/core/rules';
 import { firstIn, sameData } from '@/core/values';
 import type { Transaction } from 'sequelize';
 import { quote, run } from '@/server/store/sql/sql';
-import { type LoadedWorkspace, planned } from '@/server/store/session/workspace';
+import { besideSql, type LoadedWorkspace, planned } from '@/server/store/session/workspace';
 
 /** The rules that were live for a run, on the model as it is now, read as of the settled day of then. */
 export interface LiveThen {
@@ -32,8 +32,9 @@ export async function liveThen(
   );
   const rules = await run<Rule>(
     transaction,
-    `SELECT r.id::text, v.id::text AS version, r.name, v.definition, l.pilot FROM ${s}._live_span l
+    `SELECT r.id::text, v.id::text AS version, r.name, v.definition, l.pilot, ${besideSql('b')} AS beside FROM ${s}._live_span l
       JOIN ${s}._rule r ON r.id = l.rule JOIN ${s}._rule_version v ON v.id = l.version
+      LEFT JOIN ${s}._rule_version b ON b.id = l.beside
       WHERE l.after_run < $1 AND (l.up_to_run IS NULL OR l.up_to_run >= $1)`,
     [id],
   );
@@ -41,7 +42,12 @@ export async function liveThen(
     day === workspace.settledDay &&
     rules.length === workspace.live.length &&
     rules.every((rule) =>
-      workspace.live.some((one) => one.version === rule.version && sameData(one.pilot, rule.pilot)),
+      workspace.live.some(
+        (one) =>
+          one.version === rule.version &&
+          sameData(one.pilot, rule.pilot) &&
+          one.beside?.version === rule.beside?.version,
+      ),
     );
   if (isOfNow) return { model: workspace.model, plan: workspace.plan, unfit: [] };
   const model = readModel(workspace.model, day);

@@ -1,3 +1,4 @@
+import { firstIn } from '@/core/values';
 import { fieldIn, typeAlong } from '@/core/model';
 import type { CompiledRule } from '@/core/rules';
 import { Decimal, displayValue, type Value } from '@/core/values';
@@ -27,10 +28,10 @@ export async function explanationSeen(
 ): Promise<Explanation> {
   const { type, id, field } = input;
   await checkSeen(seen, type, id);
-  const rule = whole.plan.rules.find(
+  const keeping = whole.plan.rules.filter(
     ({ kind, writes }) => kind !== 'reactingCascade' && writes.type === type && writes.field === field,
   );
-  if (!seen.model.field(type, field) || (rule && !isTold(seen, rule)))
+  if (!seen.model.field(type, field) || keeping.some((rule) => !isTold(seen, rule)))
     throw new Refusal(
       403,
       'sight.part',
@@ -59,7 +60,9 @@ export async function explanationSeen(
       : {
           unseen: {
             records: isMany ? others.length : null,
-            text: isMany ? sumOf(whole, input, rule, others) : null,
+            text: isMany
+              ? sumOf(whole, input, keeping.length === 1 ? firstIn(keeping) : undefined, others)
+              : null,
           },
         }),
   };

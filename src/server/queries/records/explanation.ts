@@ -1,12 +1,13 @@
 import { firstIn, type ErrorCode, type Outcome } from '@/core/values';
 import { fieldIn, typeIn } from '@/core/model';
-import type { Row } from '@/core/engine';
+import { readerOf, type Row } from '@/core/engine';
 import {
   type CompiledRule,
   type CompiledSource,
   givingResult,
   isAlone,
   isReactingCascade,
+  versionOn,
 } from '@/core/rules';
 import { type Explanation, explainFormula, explainPage, type SourceRows } from '@/core/verify';
 import type { Transaction } from 'sequelize';
@@ -41,15 +42,17 @@ export function getExplanation(known: LoadedWorkspace, input: ExplanationInput):
     const parent = await findRow(transaction, workspace, type, id);
     if (!model.field(type, field))
       throw new Refusal(404, 'field.unknown', `${typeIn(model, type).name} has no field “${field}”.`);
-    const rule = plan.rules.find(
+    const keeping = plan.rules.filter(
       ({ kind, writes }) => kind !== 'reactingCascade' && writes.type === type && writes.field === field,
     );
+    const driver = new SnapshotDriver(workspace, transaction);
+    driver.know(parent);
+    if (keeping.length > 1) await driver.loadInputs(firstIn(keeping), [id]);
+    const rule = versionOn(keeping, parent, readerOf(model, driver.overlay));
     if (!rule || isReactingCascade(rule)) {
       const message = `${fieldIn(model, type, field).name} isn’t kept by a live rule: people enter it, so there is nothing to open.`;
       throw new Refusal(404, 'field.notKept', message);
     }
-    const driver = new SnapshotDriver(workspace, transaction);
-    driver.know(parent);
     if (isAlone(rule)) {
       await driver.loadInputs(rule, [id]);
       const people = Object.fromEntries(workspace.people);

@@ -52,6 +52,7 @@ export async function ruleVersions(key: string, id: string): Promise<RuleVersion
         ...{ id: version, number, definition, madeAt, person: personName(workspace, person) },
         sentence: compiled.ok ? sentenceOf(workspace.model, compiled.rule, nameOf) : rule.name,
         ...{ isLatest: version === rule.latest_version, isLive: version === rule.live_version },
+        isTried: version === rule.pilot_version,
         takenLive: taken
           .filter((one) => one.version === version)
           .map(({ at, person: by, proofs, held, reason, pilot }) => ({

@@ -12,7 +12,7 @@ import {
 } from '@/core/rules';
 import { withDrafts } from '@/core/verify';
 import { type KeeperView, type LaterView, type RuleView } from '@/core/api';
-import { firstIn, formInUse, formKey } from '@/core/values';
+import { certain, firstIn, formInUse, formKey } from '@/core/values';
 import type { Transaction } from 'sequelize';
 import { database } from '@/server/database/connection';
 import { dayIn } from '@/server/day';
@@ -35,6 +35,9 @@ export interface StoredRule {
   latest_version: string;
   live_version: string | null;
   pilot: Pilot | null;
+  /** Of a pilot that runs beside the live version: which version it is. */
+  pilot_version: string | null;
+  pilot_definition: RuleDefinition | null;
   definition: RuleDefinition;
   live_definition: RuleDefinition | null;
   state_changed_at: string;
@@ -48,11 +51,12 @@ export interface StoredRule {
 
 const selectRules = (schema: string): string => `
   SELECT r.id::text, r.name, r.is_named, r.note, r.tags, r.state, r.version, r.latest_version::text, r.live_version::text, r.pilot,
-    v.definition, l.definition AS live_definition, ${instantSql('r.state_changed_at')} AS state_changed_at,
+    r.pilot_version::text, t.definition AS pilot_definition, v.definition, l.definition AS live_definition, ${instantSql('r.state_changed_at')} AS state_changed_at,
     ${instantSql('r.due_at')} AS due_at, r.pace_problem, w.waits, w.waits_all, ${instantSql('f.at')} AS waits_since
   FROM ${quote(schema)}._rule r
   JOIN ${quote(schema)}._rule_version v ON v.id = r.latest_version
   LEFT JOIN ${quote(schema)}._rule_version l ON l.id = r.live_version
+  LEFT JOIN ${quote(schema)}._rule_version t ON t.id = r.pilot_version
   LEFT JOIN LATERAL (
     SELECT count(*)::int AS waits, COALESCE(bool_or(x.record IS NULL), false) AS waits_all
     FROM (SELECT DISTINCT record FROM ${quote(schema)}._later WHERE rule = r.id ORDER BY record NULLS FIRST LIMIT ${MOST_AT_ONCE + 1}) x
@@ -66,6 +70,12 @@ export const latestOf = ({ id, latest_version: version, name, definition }: Stor
   name,
   definition,
 });
+
+/** The version that stays live for all others once the latest is tried as a pilot; `null` of a rule that isn't live for all now. */
+export const staysLive = ({ state, pilot, pilot_version, ...stored }: StoredRule): Rule['beside'] =>
+  state === 'live' && (pilot === null || pilot_version !== null)
+    ? { version: certain(stored.live_version), definition: certain(stored.live_definition) }
+    : null;
 
 /** The latest versions of all rules that aren't retired. */
 export const allRules = async (
@@ -130,7 +140,11 @@ function viewOf(
     liveDefinition: stored.live_definition,
     hasChangesNotLive: stored.live_version !== null && stored.live_version !== stored.latest_version,
     stateChangedAt: stored.state_changed_at,
-    pilot: stored.pilot && { scope: stored.pilot, words: pilotWords(workspace.model, stored.pilot, titles) },
+    pilot: stored.pilot && {
+      scope: stored.pilot,
+      words: pilotWords(workspace.model, stored.pilot, titles),
+      tried: stored.pilot_definition,
+    },
     later: laterOf(workspace, stored, now),
     findings: isUnchecked(stored) ? [] : findings(),
   };
@@ -251,7 +265,7 @@ export const listKeepers = (workspace: LoadedWorkspace, now = new Date()): Promi
         const current = liveDefinition ?? definition;
         const isReacting = reacts(current) || (current.kind === 'link' && current.holds === 'whereEmpty');
         const isInStep =
-          (pilot !== null && !isReacting) ||
+          (pilot !== null && pilot.tried === null && !isReacting) ||
           (current.kind === 'cascade' && current.moment === 'inStep') ||
           (current.kind === 'link' && current.holds === 'always');
         return targetsOf(fresh.model, current).map((ref) => ({

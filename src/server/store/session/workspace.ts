@@ -78,6 +78,10 @@ export function planned(model: Model, rules: readonly Rule[]): PlanResult {
   return buildPlan(model, rules);
 }
 
+/** The version that stays live beside one that is tried, as a rule has it; NULL where there is none. */
+export const besideSql = (version: string): string =>
+  `CASE WHEN ${version}.id IS NOT NULL THEN jsonb_build_object('version', ${version}.id, 'definition', ${version}.definition) END`;
+
 /** Reads and compiles a workspace as a transaction sees it. */
 export async function readWorkspace(
   transaction: Transaction,
@@ -98,7 +102,9 @@ export async function readWorkspace(
   if (!state) throw new Error(`The workspace “${key}” has no state; load it again.`);
   const live = await run<Rule>(
     transaction,
-    `SELECT r.id, v.id AS version, r.name, v.definition, r.pilot FROM ${s}._rule r JOIN ${s}._rule_version v ON v.id = r.live_version WHERE r.state = 'live'`,
+    `SELECT r.id, v.id AS version, r.name, v.definition, r.pilot, ${besideSql('b')} AS beside
+      FROM ${s}._rule r JOIN ${s}._rule_version v ON v.id = COALESCE(r.pilot_version, r.live_version)
+      LEFT JOIN ${s}._rule_version b ON b.id = r.live_version AND r.pilot_version IS NOT NULL WHERE r.state = 'live'`,
   );
   const model = readModel({ ...state.definition, timeZone: state.time_zone }, state.settled_day);
   const { plan, problems } = planned(model, live);

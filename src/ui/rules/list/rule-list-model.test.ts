@@ -27,7 +27,7 @@ const pieces = viewOf('Pieces', {
   ...{ tags: ['money'], findings: [{ rule: 'Pieces', place: 'target', code: 'rule.target', message: 'x' }] },
 });
 const tried = viewOf('Tried', {
-  pilot: { scope: { kind: 'records', ids: [] }, words: 'two' },
+  pilot: { scope: { kind: 'records', ids: [] }, words: 'two', tried: null },
   hasChangesNotLive: true,
 });
 const RULES = [total, pieces, tried];

@@ -1,7 +1,13 @@
+import type { Expression } from '@/core/expression';
 import type { Pilot, RuleDefinition } from '@/core/rules';
 import { fieldOf, GALLERIES, gbp, INSURED_TOTAL, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
 import { readModel } from '@/core/model';
 import { disconnect } from '@/server/database/connection';
+import { liveThen } from '@/server/queries/ledger/live-then';
+import { getExplanation } from '@/server/queries/records/explanation';
+import { inSnapshot } from '@/server/store/session/transactions';
+import { run } from '@/server/store/sql/sql';
+import { driftIn } from '@/server/testing/drift';
 import { getRecord } from '@/server/queries/records/records';
 import { getRule, listKeepers } from '@/server/queries/rules/rules';
 import { ruleVersions } from '@/server/queries/rules/rule-versions';
@@ -14,7 +20,7 @@ import { importBundle } from '@/server/actions/bundles/import-bundle';
 import { removeWorkspace } from '@/server/actions/workspaces/make-workspace';
 import { previewFile, previewLive } from '@/server/actions/rules/preview-live';
 import { saveEdits } from '@/server/actions/records/save-edits';
-import { createRule } from '@/server/actions/rules/write-rules';
+import { changeRule, createRule } from '@/server/actions/rules/write-rules';
 import { changeState } from '@/server/actions/rules/change-state';
 
 const model = readModel(
@@ -64,6 +70,12 @@ const totals = async () => {
     return value && String(value.amount);
   });
 };
+const lastRun = () =>
+  inSnapshot(async (transaction) => {
+    const { schema } = await workspace.load();
+    const [last] = await run<{ id: string }>(transaction, `SELECT max(id)::text AS id FROM "${schema}"._run`);
+    return last!.id;
+  });
 const enter = (of: string, amount: string) =>
   saveEdits({
     ...by(),
@@ -198,4 +210,202 @@ test('other rules’ proofs and plans stand beside it', async () => {
   });
   await changeState({ ...by(), id: other, state: 'live' });
   expect(await totals()).toEqual(['100', null]);
+});
+
+describe('a change tried beside its live version', () => {
+  const largest = () =>
+    changeRule({ ...by(), id, version: 2, definition: { ...INSURED_TOTAL, aggregate: 'maximum' } });
+  const scarves = uuid('23');
+  const versionsOf = async () =>
+    new Map((await ruleVersions(workspace.key, id)).map(({ id: version, number }) => [version, number]));
+
+  beforeEach(async () => {
+    await saveEdits({
+      ...by(),
+      edits: [
+        {
+          ...{ kind: 'create', type: 'loan', id: scarves },
+          values: {
+            ...{ title: 'Scarves', exhibition: salt, stage: 'agreed' },
+            insuredValue: { amount: '3', currency: 'GBP' },
+          },
+        },
+      ],
+    });
+    await live();
+    await largest();
+  });
+
+  test('it runs on the records of the pilot; on all others the live version goes on', async () => {
+    expect(await totals()).toEqual(['100', '10']);
+    const { effects } = await previewLive(workspace.key, id, { pilot: OPEN });
+    expect(effects).toMatchObject([{ changed: 1, total: 1, largest: [{ title: 'Salt Roads' }] }]);
+    expect((await live(OPEN)).written).toEqual([{ rule: id, records: 1 }]);
+    expect(await totals()).toEqual(['100', '7']);
+    expect(await getRule(await loadWorkspace(workspace.key), id)).toMatchObject({
+      ...{ state: 'live', hasChangesNotLive: true, liveDefinition: { aggregate: 'sum' } },
+      pilot: { scope: OPEN, words: 'those in “Open now”', tried: { aggregate: 'maximum' } },
+    });
+    const [version, before] = await ruleVersions(workspace.key, id);
+    expect([version, before]).toMatchObject([
+      { isTried: true, isLive: false },
+      { isTried: false, isLive: true },
+    ]);
+    // Nobody enters the field: on each record one of the two keeps it.
+    for (const record of [silk, salt])
+      expect((await refusal(enter(record, '1'))).parts[0]).toMatchObject({ code: 'edit.kept' });
+  });
+
+  test('each value opens by the version that gives it, and the ledger names that version', async () => {
+    await live(OPEN);
+    const loaded = await loadWorkspace(workspace.key);
+    const opened = (of: string) =>
+      getExplanation(loaded, {
+        ...{ type: 'exhibition', id: of, field: 'insuredTotal' },
+        from: 0,
+        limit: 10,
+      });
+    expect((await opened(silk)).rule.sentence).toMatch(/the sum of/);
+    expect((await opened(salt)).rule.sentence).toMatch(/the maximum of/);
+    await saveEdits({
+      ...by(),
+      edits: [robes, pots].map((of) => ({
+        ...{ kind: 'edit' as const, type: 'loan', id: of },
+        values: { insuredValue: { amount: '20', currency: 'GBP' } },
+      })),
+    });
+    expect(await totals()).toEqual(['20', '20']);
+    const numbers = await versionsOf();
+    const entries = await inSnapshot((transaction) =>
+      run<{ record: string; version: string }>(
+        transaction,
+        `SELECT record::text, sources -> 'insuredTotal' ->> 'ruleVersion' AS version FROM "${loaded.schema}"._ledger
+          WHERE sources ? 'insuredTotal' AND run = (SELECT max(id) FROM "${loaded.schema}"._run) ORDER BY record`,
+      ),
+    );
+    expect(entries.map(({ version }) => numbers.get(version))).toEqual([1, 2]);
+  });
+
+  test('a record that comes into the selection, or leaves it, goes over to the other version', async () => {
+    await live(OPEN);
+    await saveEdits({
+      ...by(),
+      edits: [{ kind: 'edit', type: 'exhibition', id: salt, values: { open: false } }],
+    });
+    expect(await totals()).toEqual(['100', '10']);
+    await saveEdits({
+      ...by(),
+      edits: [{ kind: 'edit', type: 'exhibition', id: salt, values: { open: true } }],
+    });
+    expect(await totals()).toEqual(['100', '7']);
+  });
+
+  test('the pilot ends: all is as it was live; or its change goes live for all', async () => {
+    await live(OPEN);
+    const ended = await changeState({ ...by(), id, state: 'live', endsPilot: true });
+    expect(ended.written).toEqual([{ rule: id, records: 1 }]);
+    expect(await totals()).toEqual(['100', '10']);
+    expect(await getRule(await loadWorkspace(workspace.key), id)).toMatchObject({
+      ...{ state: 'live', pilot: null, hasChangesNotLive: true },
+    });
+    expect((await refusal(changeState({ ...by(), id, state: 'live', endsPilot: true }))).code).toBe(
+      'rule.noPilot',
+    );
+    await live(SILK);
+    expect((await refusal(live(SILK))).code).toBe('rule.live');
+    await live();
+    expect(await totals()).toEqual(['100', '7']);
+    expect(await getRule(await loadWorkspace(workspace.key), id)).toMatchObject({
+      ...{ state: 'live', pilot: null, hasChangesNotLive: false },
+    });
+    // What is kept beside the values is right again: by difference from here on.
+    await saveEdits({
+      ...by(),
+      edits: [
+        {
+          kind: 'edit',
+          type: 'loan',
+          id: scarves,
+          values: { insuredValue: { amount: '30', currency: 'GBP' } },
+        },
+      ],
+    });
+    expect(await totals()).toEqual(['100', '30']);
+    expect(await driftIn(workspace)).toEqual([]);
+  });
+
+  test('paused, neither runs any more', async () => {
+    await live(OPEN);
+    await changeState({ ...by(), id, state: 'paused' });
+    await enter(salt, '1');
+    await enter(silk, '2');
+    expect(await totals()).toEqual(['2', '1']);
+  });
+
+  test('what was live for an earlier run is told as it was: both versions', async () => {
+    const before = await lastRun();
+    await live(OPEN);
+    await saveEdits({
+      ...by(),
+      edits: [{ kind: 'edit', type: 'exhibition', id: silk, values: { title: 'Silk' } }],
+    });
+    const then = await lastRun();
+    await live();
+    const loaded = await loadWorkspace(workspace.key);
+    const rulesOf = (of: string) =>
+      inSnapshot(async (transaction) =>
+        (await liveThen(transaction, loaded, of)).plan.rules.map((rule) => [
+          rule.kind === 'rollUp' && rule.aggregate,
+          rule.half?.isOutside,
+        ]),
+      );
+    expect(await rulesOf(before)).toEqual([['sum', undefined]]);
+    expect(await rulesOf(then)).toEqual([
+      ['maximum', false],
+      ['sum', true],
+    ]);
+  });
+
+  test('it goes with a bundle', async () => {
+    await live(OPEN);
+    let text = '';
+    for await (const piece of exportBundle(workspace.key, true)) text += piece;
+    expect(JSON.parse(text)).toMatchObject({
+      rules: [
+        {
+          ...{ definition: { aggregate: 'maximum' }, live: { aggregate: 'sum' } },
+          ...{ tried: { aggregate: 'maximum' }, pilot: OPEN },
+        },
+      ],
+    });
+    const copy = await importBundle(text, 'A copy of it', TESTER.id);
+    try {
+      expect((await loadWorkspace(copy.key)).live).toMatchObject([
+        { definition: { aggregate: 'maximum' }, pilot: OPEN, beside: { definition: { aggregate: 'sum' } } },
+      ]);
+    } finally {
+      await removeWorkspace(copy.key);
+    }
+  });
+
+  test('a change of the model is rehearsed on both, and what it fills is right on both', async () => {
+    await live(OPEN);
+    const condition: Expression = {
+      ...{ kind: 'compare', operator: '!=', left: fieldOf('open') },
+      right: { kind: 'constant', value: true },
+    };
+    const to = { key: 'open', name: 'Closed now', type: 'exhibition', condition };
+    const changes = [{ kind: 'changeSelection' as const, to }];
+    expect((await rehearseModel(workspace.key, changes)).isPossible).toBe(true);
+    const version = (await workspace.load()).modelVersion;
+    await applyModelChanges({ ...by(), changes, version });
+    expect(await driftIn(workspace)).toEqual([]);
+  });
+
+  test('what can’t run beside its live version is refused before anything is changed', async () => {
+    await changeRule({ ...by(), id, version: 3, definition: { ...INSURED_TOTAL, target: 'averageInsured' } });
+    const refused = await refusal(live(OPEN));
+    expect(refused.message).toMatch(/other fields than the live version/);
+    expect(await totals()).toEqual(['100', '10']);
+  });
 });

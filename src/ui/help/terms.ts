@@ -23,7 +23,7 @@ export const TERMS = {
   live: ['live', 'The rule acts on every save, and has filled what was there when it was taken live.'],
   pilot: [
     'pilot',
-    'The rule is live for some records only, so that it can be watched on them first. All others are as before.',
+    'The rule is live for some records only, so that it can be watched on them first. All others are as before; a change of a live rule is tried beside it, and on all others the rule goes on as it was.',
   ],
   paused: ['paused', 'The rule doesn’t act. What it wrote stands still until it is taken live again.'],
   retired: [

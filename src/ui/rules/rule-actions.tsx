@@ -40,9 +40,9 @@ export function RuleActions(props: ActionProps) {
   const proofs = standings.data?.rules.find((one) => one.rule === rule?.id)?.proofs ?? 0;
   const goesAlong =
     proofs === 0 ? '' : `Its ${proofs === 1 ? 'proof goes' : `${proofs} proofs go`} with it. `;
-  const setState = (state: 'paused' | 'retired') =>
+  const setState = (state: 'paused' | 'retired' | 'live', how: { readonly endsPilot?: true } = {}) =>
     saving.run((person) =>
-      callApi(`/rules/${certain(rule).id}/state`, { method: 'POST', body: { state }, person }),
+      callApi(`/rules/${certain(rule).id}/state`, { method: 'POST', body: { state, ...how }, person }),
     );
   const remove = () =>
     modal.confirm({
@@ -83,6 +83,21 @@ export function RuleActions(props: ActionProps) {
           }
         >
           Retire
+        </MayButton>
+      ) : null}
+      {rule?.pilot?.tried ? (
+        <MayButton
+          right="takeLive"
+          loading={saving.isBusy}
+          onClick={() =>
+            void setState('live', { endsPilot: true }).then(
+              (done) =>
+                done &&
+                message.success('The pilot ended. The rule runs for all as it is live; the change waits.'),
+            )
+          }
+        >
+          End the pilot
         </MayButton>
       ) : null}
       {rule?.state === 'live' ? (

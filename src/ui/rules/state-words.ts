@@ -1,6 +1,6 @@
 import type { RuleView } from '@/core/api';
 import { reacts, type RuleDefinition } from '@/core/rules';
-import { byKind } from '@/core/values';
+import { byKind, sameData } from '@/core/values';
 
 /** In words, what a rule's state means for the records; `null` for a new one. */
 export function stateWords(rule: RuleView | null): string {
@@ -12,11 +12,13 @@ const STATES = {
   retired: () => '',
   draft: () => 'A draft changes nothing. Try it on the bench, or see what taking it live would change.',
   live: (rule) =>
-    rule.pilot
-      ? `A pilot: it runs for ${rule.pilot.words}. Elsewhere it does nothing, and people go on entering the field.`
-      : rule.hasChangesNotLive
-        ? 'The rule is live as it was; the change below waits until you take it live.'
-        : liveWords(rule.definition, rule),
+    rule.pilot?.tried
+      ? `Live, and ${isTriedAsWritten(rule) ? 'its change below' : 'a change of it'} is tried on a pilot: ${rule.pilot.words}. On all others it goes on as it was.${isTriedAsWritten(rule) ? '' : ' What is written below waits until you take it live.'}`
+      : rule.pilot
+        ? `A pilot: it runs for ${rule.pilot.words}. Elsewhere it does nothing, and people go on entering the field.`
+        : rule.hasChangesNotLive
+          ? 'The rule is live as it was; the change below waits until you take it live.'
+          : liveWords(rule.definition, rule),
   paused: ({ definition }) =>
     reacts(definition)
       ? 'Paused: it changes nothing.'
@@ -44,3 +46,16 @@ const liveWords = byKind<RuleDefinition, [rule: RuleView], string>({
       ? 'Live: the link is kept with every save, and where the rule applies people can’t enter it.'
       : 'Live: where the link is empty it is filled with the save. People may enter another.',
 });
+
+/** Whether what a pilot tries beside the live rule is the rule as it is written now. */
+export const isTriedAsWritten = ({ pilot, definition }: RuleView): boolean =>
+  Boolean(pilot?.tried) && sameData(pilot?.tried, definition);
+
+/** What is told of a rule’s change beside its state; `null` where there is nothing to tell. */
+export function changeWords(rule: RuleView): string | null {
+  if (rule.pilot?.tried) return isTriedAsWritten(rule) ? 'Change in pilot' : 'Change in pilot, changed again';
+  return rule.hasChangesNotLive ? 'Change not live' : null;
+}
+
+/** Whether a rule runs for some records only, and does nothing elsewhere. */
+export const isPilotOnly = ({ pilot }: RuleView): boolean => pilot !== null && !pilot.tried;

@@ -50,11 +50,12 @@ interface VersionLineProps {
 }
 
 function VersionLine({ rule, version, before, onTakeBack }: VersionLineProps) {
-  const { number, isLatest, isLive, takenLive } = version;
+  const { number, isLatest, isLive, isTried, takenLive } = version;
   return (
     <li>
       <div>
-        <strong>{`Version ${number}`}</strong> {isLive ? <span className="state-tag">Live</span> : null}{' '}
+        <strong>{`Version ${number}`}</strong> {isLive ? <span className="state-tag">Live</span> : null}
+        {isTried ? <span className="state-tag">In pilot</span> : null}{' '}
         <span className="quiet">
           {[version.person, when(version.madeAt)].filter((one) => one !== null).join(', ')}
         </span>

@@ -1,4 +1,4 @@
-import { type Beneath, evaluatorOf, OUTSIDE, type Outside, type ReadOf, type Typed } from '@/core/expression';
+import { type Beneath, evaluatorOf, OUTSIDE, type Outside, type ReadOf } from '@/core/expression';
 import type { Half } from './base';
 
 /** How the condition reads records. */

@@ -130,7 +130,7 @@ export async function requestGround(
   const s = quote(workspace.schema);
   const rules = await run<StoredRule>(
     transaction,
-    `SELECT id::text, name, state, latest_version::text AS latest, state = 'live' AND live_version <> latest_version AS "isChanged", pilot IS NOT NULL AS "isPilot" FROM ${s}._rule`,
+    `SELECT id::text, name, state, latest_version::text AS latest, state = 'live' AND live_version <> latest_version AS "isChanged", pilot IS NOT NULL AND pilot_version IS NULL AS "isPilot" FROM ${s}._rule`,
   );
   const heads = await run<{ id: string; rule: string; name: string }>(
     transaction,

@@ -62,7 +62,8 @@ const READ = {
 } as const satisfies Readonly<Record<FilterName, (rule: RuleView, beside: Beside) => readonly string[]>>;
 
 function statesOf({ state, pilot, hasChangesNotLive }: RuleView): string[] {
-  return [pilot ? 'pilot' : state, ...(hasChangesNotLive ? ['changed'] : [])];
+  const runs = pilot ? (pilot.tried ? [state, 'pilot'] : ['pilot']) : [state];
+  return [...runs, ...(hasChangesNotLive ? ['changed'] : [])];
 }
 
 export interface Choice {

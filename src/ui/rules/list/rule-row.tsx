@@ -12,6 +12,7 @@ import { KindGlyph } from '@/ui/theme/glyphs';
 import type { Figure } from '@/ui/workers/use-strength';
 import { clsx } from 'clsx';
 import kitStyle from '@/ui/kit/kit.module.css';
+import { changeWords, isPilotOnly, isTriedAsWritten } from '@/ui/rules/state-words';
 import style from './rule-row.module.css';
 
 export interface RuleRowProps {
@@ -70,7 +71,9 @@ function Sentences({ rule, model, nameOf }: Pick<RuleRowProps, 'rule' | 'model' 
         <>
           <Sentence {...{ model, nameOf, definition: live }} told={rule.name} />
           <span className={style.waiting}>
-            <span className={style.what}>Not live yet</span>
+            <span className={style.what}>
+              {isTriedAsWritten(rule) ? 'Tried on the pilot' : 'Not live yet'}
+            </span>
             <Sentence {...{ model, nameOf }} definition={rule.definition} told={rule.sentence} />
           </span>
         </>
@@ -101,6 +104,7 @@ function Sentence({ model, nameOf, definition, told }: SentenceProps) {
 }
 
 function States({ rule, proofs, figure }: Pick<RuleRowProps, 'rule' | 'proofs' | 'figure'>) {
+  const change = changeWords(rule);
   return (
     <span className={style.states}>
       {proofs === undefined ? null : <ProofsTold {...{ proofs, figure }} />}
@@ -109,11 +113,11 @@ function States({ rule, proofs, figure }: Pick<RuleRowProps, 'rule' | 'proofs' |
       ) : null}
       {rule.pilot ? <span className={style.pilot}>for {rule.pilot.words}</span> : null}
       <span className={style.tags}>
-        {rule.hasChangesNotLive ? <span className="state-tag">Change not live</span> : null}
+        {change ? <span className="state-tag">{change}</span> : null}
         <StateTag
           state={rule.state}
-          isPilot={rule.pilot !== null}
-          means={termMeans(rule.pilot ? 'pilot' : rule.state)}
+          isPilot={isPilotOnly(rule)}
+          means={termMeans(isPilotOnly(rule) ? 'pilot' : rule.state)}
         />
       </span>
     </span>

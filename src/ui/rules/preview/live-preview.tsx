@@ -17,6 +17,7 @@ import { useTask } from '@/ui/kit/hooks/use-task';
 import { usePerson } from '@/ui/api/person';
 import { counted } from '@/ui/kit/values/counted';
 import { Effect } from './live-effect';
+import { isPilotOnly, isTriedAsWritten } from '@/ui/rules/state-words';
 import { OthersAct } from '@/ui/model/dialogs/others-act';
 import { PilotChoice } from './pilot-choice';
 import { ProofsSay } from './proofs-say';
@@ -51,9 +52,9 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
   const person = usePerson();
   const forget = useInvalidate();
   const model = useModel();
-  const canPilot = rule.state !== 'live' || rule.pilot !== null;
+  // What is tried already is taken live for all; a change since goes on as it ran.
   const [pilot, setPilot] = useState<Pilot | null>(
-    rule.hasChangesNotLive ? (rule.pilot?.scope ?? null) : null,
+    rule.hasChangesNotLive && !isTriedAsWritten(rule) ? (rule.pilot?.scope ?? null) : null,
   );
   const isChosen = pilot?.kind !== 'records' || pilot.ids.length > 0;
   const preview = useLivePreview(rule.id, pilot, isChosen);
@@ -89,13 +90,7 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
     <Dialog
       open
       width={720}
-      title={
-        rule.pilot
-          ? 'From a pilot to live'
-          : rule.state === 'live'
-            ? 'Take the change live'
-            : 'Take the rule live'
-      }
+      title={titleOf(rule)}
       okText={
         isFilling
           ? `${pilot ? 'Start the pilot' : 'Take it live'} and ${isReacting ? 'change' : 'fill'} ${counted(own.changed, own.typeName, own.plural)}`
@@ -111,8 +106,13 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
       onOk={() => void confirm()}
       onCancel={onClose}
     >
-      {model && canPilot ? (
-        <PilotChoice {...{ model, pilot }} definition={rule.definition} onChange={setPilot} />
+      {model ? (
+        <PilotChoice
+          {...{ model, pilot }}
+          definition={rule.definition}
+          isBeside={rule.state === 'live' && !isPilotOnly(rule)}
+          onChange={setPilot}
+        />
       ) : null}
       <ProblemNotice error={(isChosen ? preview.error : null) ?? problem} />
       {proofs ? <ProofsSay proofs={proofs} reason={reason} onReason={setReason} /> : null}
@@ -166,6 +166,9 @@ export function LivePreviewDialog({ rule, onClose }: { rule: RuleView; onClose: 
     </Dialog>
   );
 }
+
+const titleOf = ({ pilot, state }: RuleView): string =>
+  pilot ? 'From a pilot to live' : state === 'live' ? 'Take the change live' : 'Take the rule live';
 
 const FromNowOn = () => (
   <p>

@@ -17,11 +17,13 @@ interface PilotChoiceProps {
   readonly definition: RuleDefinition;
   /** `null` for all records; without ids while none are chosen yet. */
   readonly pilot: Pilot | null;
+  /** Whether the rule is live for all, so that a change of it is tried beside it. */
+  readonly isBeside: boolean;
   readonly onChange: (pilot: Pilot | null) => void;
 }
 
 /** For which records a rule runs at first: all of them, chosen ones, or those of a selection. */
-export function PilotChoice({ model, definition, pilot, onChange }: PilotChoiceProps) {
+export function PilotChoice({ model, definition, pilot, isBeside, onChange }: PilotChoiceProps) {
   const type = typeIn(model, definition.type);
   const selections = (model.selections ?? []).filter((one) => one.type === type.key);
   return (
@@ -57,8 +59,9 @@ export function PilotChoice({ model, definition, pilot, onChange }: PilotChoiceP
       ) : null}
       {pilot ? (
         <p className="quiet">
-          Elsewhere it does nothing: what stands there stands, and people go on entering it. Once you are
-          sure, take it live for all.
+          {isBeside
+            ? 'On all others the rule goes on as it is live now. Once you are sure, take the change live for all, or end the pilot.'
+            : 'Elsewhere it does nothing: what stands there stands, and people go on entering it. Once you are sure, take it live for all.'}
         </p>
       ) : null}
     </section>

@@ -54,7 +54,7 @@ test('a change of a live rule is tried on chosen records; all others go on as th
       .click();
     await expect(page.getByText('A pilot. 1 Exhibition changed.')).toBeVisible();
     await expect(page.locator('header').getByText('Change in pilot')).toBeVisible();
-    await expect(page.getByText(`its change below is tried on a pilot: ${title}`)).toBeVisible();
+    await expect(page.getByText(`the change written here is tried on a pilot: ${title}`)).toBeVisible();
   });
 
   await test.step('a value opens by the version that gives it', async () => {

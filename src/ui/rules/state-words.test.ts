@@ -27,9 +27,9 @@ test.each([
   [
     'of one whose change is tried beside it',
     view(beside('sum')),
-    /its change below is tried on a pilot: those in “Open now”. On all others it goes on as it was\.$/,
+    /the change written here is tried on a pilot: those in “Open now”. On all others it goes on as it was\.$/,
   ],
-  ['of one that was changed once more', view(beside('average')), /What is written below waits/],
+  ['of one that was changed once more', view(beside('average')), /What is written here waits/],
   ['of one that was changed since', view({ hasChangesNotLive: true }), /live as it was/],
   ['of a formula', view({ definition: { kind: 'formula' } }), /with every save, and people can’t edit it/],
   ['of a slower one', view({ definition: { kind: 'formula' }, later: {} }), /as of when/],

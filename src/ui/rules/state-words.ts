@@ -13,11 +13,11 @@ const STATES = {
   draft: () => 'A draft changes nothing. Try it on the bench, or see what taking it live would change.',
   live: (rule) =>
     rule.pilot?.tried
-      ? `Live, and ${isTriedAsWritten(rule) ? 'its change below' : 'a change of it'} is tried on a pilot: ${rule.pilot.words}. On all others it goes on as it was.${isTriedAsWritten(rule) ? '' : ' What is written below waits until you take it live.'}`
+      ? `Live, and ${isTriedAsWritten(rule) ? 'the change written here' : 'a change of it'} is tried on a pilot: ${rule.pilot.words}. On all others it goes on as it was.${isTriedAsWritten(rule) ? '' : ' What is written here waits until you take it live.'}`
       : rule.pilot
         ? `A pilot: it runs for ${rule.pilot.words}. Elsewhere it does nothing, and people go on entering the field.`
         : rule.hasChangesNotLive
-          ? 'The rule is live as it was; the change below waits until you take it live.'
+          ? 'The rule is live as it was; the change written here waits until you take it live.'
           : liveWords(rule.definition, rule),
   paused: ({ definition }) =>
     reacts(definition)

@@ -9,7 +9,7 @@ import { type Entry, type EditProblem, type Edit } from './edits/types';
 import { checkLinks, readAbove } from './edits/check-links';
 import { checkUnique } from './edits/check-unique';
 import { assignSerials } from './edits/assign-serials';
-import { checkOpenLinks } from './edits/open-links';
+import { checkOpenLinks, linksLeft } from './edits/open-links';
 import { claimsOf } from './locks/lock-claims';
 import { type Bounds, BOUNDS } from './reach/bounds';
 import { checkMadeByPeople, claimsByPeople, createByPerson } from './edits/create-by-person';
@@ -129,6 +129,9 @@ export function* propagate(input: PropagateInput): Generator<Need, RunOutcome, A
       });
     if (isTooLarge && !input.stopsForBulk) return { kind: 'refused', problems: [tooLarge(run.state.size)] };
   }
+  // What goes on as sets is looked at in their end.
+  const left = rest ? [] : linksLeft(input, run.state.touched.values(), input.edits);
+  if (left.length > 0) return { kind: 'refused', problems: inEditOrder(left) };
   yield* run.state.propose();
   const later = paces.later();
   if (later.length > 0) yield* ask<'defer'>({ kind: 'defer', later });
@@ -291,7 +294,7 @@ function* claimEverything(
     const all = [
       ...problems,
       ...checkLinks(model, entries, above),
-      ...checkOpenLinks(model, entries),
+      ...checkOpenLinks({ model, plan }, entries),
       ...(yield* checkUnique(model, entries)),
       ...(yield* checkMadeByPeople(model, byPeople)),
     ];

@@ -48,6 +48,8 @@ export function checkImportPlan(
   keeperOf: KeeperName,
   type: RecordType,
   given: ImportPlan,
+  /** Whether a live rule fills a link: then no column needs to. */
+  isFilledByRule: (field: string) => boolean = () => false,
 ): Problem[] {
   const problems: Problem[] = [];
   const add = (place: string, message: string, code: ProblemCode = 'import.plan') =>
@@ -110,10 +112,10 @@ export function checkImportPlan(
   }
   if (given.key.length === 0)
     for (const { key, name, links, required } of type.openLinks ?? [])
-      if (required && !links.some((link) => filled.has(link)))
+      if (required && !links.some((link) => filled.has(link) || isFilledByRule(link)))
         add(key, `${name} is required. Choose the column that fills one of its links.`, 'edit.required');
   if (given.key.length === 0)
-    for (const field of missingIn(type, keeperOf, filled))
+    for (const field of missingIn(type, keeperOf, filled).filter(({ key }) => !isFilledByRule(key)))
       add(field.key, `${field.name} is required. Choose the column that fills it.`, 'edit.required');
   return problems;
 }

@@ -121,7 +121,7 @@ export function datedIn(model: Model, rules: readonly Rule[]): CompiledRule[] {
 /** A plan of rules that stand for themselves: each worked out as if there were no others. */
 export const planAlone = (rules: readonly CompiledRule[]): Plan => ({
   ...{ rules, turns: rules, circles: [] },
-  ...{ keeper: () => undefined, mayFail: () => false, isRead: isReadIn(rules) },
+  ...{ keeper: () => undefined, filler: () => undefined, mayFail: () => false, isRead: isReadIn(rules) },
 });
 
 function planOf(turns: readonly AnyCompiled[], circles: Plan['circles']): Plan {
@@ -129,12 +129,16 @@ function planOf(turns: readonly AnyCompiled[], circles: Plan['circles']): Plan {
   const keepers = new Map(
     rules.flatMap((rule) => (isOpen(rule) ? [] : [[keyOf(rule.writes), rule] as const])),
   );
+  const fillers = new Map(
+    rules.flatMap((rule) => (rule.kind === 'linked' ? [[keyOf(rule.writes), rule] as const] : [])),
+  );
   const failing = new Set(
     rules.filter((rule) => !isReacting(rule) && !isReactingCascade(rule)).map(({ writes }) => keyOf(writes)),
   );
   return {
     ...{ rules, turns, circles },
     keeper: (ref) => keepers.get(keyOf(ref)),
+    filler: (ref) => fillers.get(keyOf(ref)),
     mayFail: (ref) => failing.has(keyOf(ref)),
     isRead: isReadIn(rules),
   };

@@ -14,6 +14,8 @@ export interface Plan {
   readonly circles: readonly ReadonlySet<CompiledRule>[];
   /** The rule that keeps a field on every record, if one does; what a rule only reacts into, or claims on some, is open to people. */
   keeper(ref: FieldRef): CompiledRule | undefined;
+  /** The rule that fills a link, if one does: what is required of it is looked at once the rules have run. */
+  filler(ref: FieldRef): CompiledRule | undefined;
   /** Whether a rule keeps a field or claims it on some records: it may be in error there. */
   mayFail(ref: FieldRef): boolean;
   /** Whether a rule that writes fields reads a field, or is asked by it to be worked out now. */

@@ -6,12 +6,14 @@ import {
   type Link,
   type LinkPolicy,
   type Model,
+  type OpenLink,
   type Pace,
   readModel,
   type RecordType,
   type Selection,
   type Step,
   stepDown,
+  typeIn,
 } from '@/core/model';
 import { buildPlan } from '@/core/plan';
 import {
@@ -153,6 +155,21 @@ function typeOf({ types }: Spec, index: number): RecordType {
   return {
     ...{ key: `type${index}`, name: `Type ${index}`, plural: `Types ${index}`, title: 'title' },
     fields: [...ENTERED, ...up, ...second, ...self, ...found, ...KEPT],
+    ...(second.length > 0 && choices.number() % 3 === 0 ? { openLinks: [PLACE] } : {}),
+  };
+}
+
+/** A record names one by hand, or a rule finds another: not both. */
+const PLACE: OpenLink = { key: 'place', name: 'Place', links: ['b', FOUND] };
+
+/** Choosing one link of an open link empties the other, as in what people enter. */
+function asOneOf(type: RecordType, values: Record<string, Value>): Record<string, Value> {
+  if (!type.openLinks) return values;
+  const filled = PLACE.links.find((link) => (values[link] ?? null) !== null);
+  if (filled === undefined) return values;
+  return {
+    ...values,
+    ...Object.fromEntries(PLACE.links.map((link) => [link, link === filled ? values[link]! : null])),
   };
 }
 
@@ -710,7 +727,8 @@ function readRows(model: Model, { records, types }: Spec): Row[] {
       values[link] = offered.length > 0 && choices.number() % 5 !== 0 ? choices.one(offered).id : null;
     }
     untangle(model, `type${type}`, values);
-    rows.push(rowOf(model, `type${type}`, idOf(type, index), values));
+    const given = asOneOf(typeIn(model, `type${type}`), values);
+    rows.push(rowOf(model, `type${type}`, idOf(type, index), given));
   });
   const choices = new Choices(records[0]!);
   for (const at of [0, 1, 2, 3])
@@ -768,7 +786,8 @@ function readEdit({ model, rows, earlier, made }: Editing, choices: Choices, num
     const offered = [...rows, ...made].filter((other) => other.type === parent);
     links[link] = offered.length > 0 && choices.number() % 4 !== 0 ? choices.one(offered).id : null;
   }
-  const values = { ...valuesFrom(choices), ...links };
+  const type = typeIn(model, row.type);
+  const values = asOneOf(type, { ...valuesFrom(choices), ...links });
   if (which === 4)
     return {
       kind: 'create',
@@ -777,7 +796,7 @@ function readEdit({ model, rows, earlier, made }: Editing, choices: Choices, num
       values: { title: `new ${number}`, ...values },
     };
   const chosen = Object.entries(values).filter(() => choices.number() % 2 === 0);
-  return { kind: 'edit', type: row.type, id: row.id, values: Object.fromEntries(chosen) };
+  return { kind: 'edit', type: row.type, id: row.id, values: asOneOf(type, Object.fromEntries(chosen)) };
 }
 
 /** A case for people to read: a failing one is a recipe. */

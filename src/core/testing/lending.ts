@@ -41,12 +41,53 @@ export const lendingWithRoots = (): Model =>
     ),
   });
 
+const kept = (key: string, name: string, target: string): Field => ({
+  ...link(key, name, target),
+  whenParentGoes: 'refuse',
+});
+
+/** The same, where a loan must name its topmost lender, and an artefact lies in a crate or with a loan: in one of them at most, or in one. */
+export const lendingHeld = (required = false): Model =>
+  readModel({
+    types: lending().types.map((type): RecordType => {
+      if (type.key === 'loan')
+        return {
+          ...type,
+          fields: type.fields.map((field) =>
+            field.key === 'top' ? { ...kept('top', 'Top lender', 'lender'), required: true } : field,
+          ),
+        };
+      if (type.key !== 'artefact') return type;
+      return {
+        ...type,
+        fields: [
+          ...type.fields.filter(({ key }) => key !== 'crate'),
+          ...[kept('crate', 'Crate', 'crate'), kept('loan', 'Loan', 'loan')],
+        ],
+        openLinks: [{ key: 'place', name: 'Place', links: ['crate', 'loan'], required }],
+      };
+    }),
+  });
+
 export const own = (field: string, ...route: string[]) => ({ kind: 'field', route, field }) as const;
 
 /** The topmost lender of a loan, at any depth; itself where nothing is above it. */
 export const TOP: LinkRule = {
   ...{ kind: 'link', type: 'loan', target: 'top', appliesWhen: null, holds: 'always', none: 'clear' },
   find: { kind: 'route', route: ['lender'], topmost: 'partOf', whenNoneAbove: 'itself' },
+  pace: 'withTheSave',
+};
+
+/** The same where it must be named: what stands there is left where none is found. */
+export const TOP_HELD: LinkRule = { ...TOP, none: 'leave' };
+
+/** The first crate with its label, kept. */
+export const CRATE_KEPT: LinkRule = {
+  ...{ kind: 'link', type: 'artefact', target: 'crate', appliesWhen: null, holds: 'always', none: 'leave' },
+  find: {
+    ...{ kind: 'match', keys: [{ field: 'label', value: own('crateLabel') }], ignoresCase: true },
+    ...{ condition: null, several: 'first', order: { field: null, isLast: false } },
+  },
   pace: 'withTheSave',
 };
 

@@ -3,7 +3,7 @@ import timezone from 'dayjs/plugin/timezone';
 import utc from 'dayjs/plugin/utc';
 import type { Edit, Row } from '@/core/engine';
 import { type Expression, fieldsRead } from '@/core/expression';
-import type { Model } from '@/core/model';
+import { type Model, openLinkOf, typeIn } from '@/core/model';
 import type { Plan } from '@/core/plan';
 import {
   type CompiledFormula,
@@ -362,6 +362,8 @@ function linkedOn(
     appliesWhen ? holds(all, type, appliesWhen, own) : true,
     inPilotOn(all, rule, own, id),
   );
+  const others = openLinkOf(typeIn(all.model, type), target)?.links.filter((link) => link !== target) ?? [];
+  if (others.some((link) => (own[link] ?? null) !== null)) return left;
   if (applies === 'error') return 'error';
   if (!applies) return left;
   const orElse = none === 'clear' ? null : left;

@@ -74,7 +74,8 @@ export class Incoming extends IncomingRecords {
   private async checkRequired(): Promise<void> {
     const { model, plan } = this.input.workspace;
     for (const field of typeIn(model, this.input.type).fields) {
-      if (!field.required || plan.keeper({ type: this.input.type, field: field.key })) continue;
+      const ref = { type: this.input.type, field: field.key };
+      if (!field.required || plan.keeper(ref) || plan.filler(ref)) continue;
       const filled = this.filled.find((one) => one.field.key === field.key);
       if (!filled && (field.default ?? null) !== null) continue;
       // What isn't filled by a column can't be missing in a record that is there.
@@ -92,8 +93,9 @@ export class Incoming extends IncomingRecords {
 
   /** A record names at most one parent by an open link, and one where it is required. */
   private async checkOpenLinks(): Promise<void> {
-    const { model } = this.input.workspace;
-    for (const { name, links, required } of typeIn(model, this.input.type).openLinks ?? []) {
+    const { model, plan } = this.input.workspace;
+    const { type } = this.input;
+    for (const { name, links, required } of typeIn(model, type).openLinks ?? []) {
       const filled = this.filled.filter(({ field }) => links.includes(field.key));
       const given = filled.map(({ column, lookup }) =>
         lookup ? `COALESCE(i.${column}::text, i.${firstIn(lookup.parts).column}::text)` : `i.${column}::text`,
@@ -107,7 +109,7 @@ export class Incoming extends IncomingRecords {
           FROM ${INCOMING} i WHERE ${number} > 1`,
         [name],
       );
-      if (!required) continue;
+      if (!required || links.some((field) => plan.filler({ type, field }))) continue;
       const kept = links.filter((link) => !filled.some(({ field, clears }) => clears && field.key === link));
       const isKept =
         kept.length > 0

@@ -17,7 +17,7 @@ import { modelOf, useModelView } from '@/ui/api/queries';
 import { Loading } from '@/ui/kit/loading';
 import { useTask } from '@/ui/kit/hooks/use-task';
 import { Link } from '@/ui/kit/navigation';
-import { liveKeeper } from '@/ui/kit/live-keeper';
+import { isFilledByRule, liveKeeper } from '@/ui/kit/live-keeper';
 import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { ColumnTable } from './column-table';
 import { FileChoice } from './file-choice';
@@ -147,7 +147,8 @@ function Plan({ view, model, type, file, head, said, onReading }: PlanProps) {
     key: key.filter((one) => filled.has(one)),
     ...(notFound === 'refuse' && key.some((one) => filled.has(one)) ? { notFound } : {}),
   };
-  const problems = checkImportPlan(model, keeperOf, type, plan);
+  const isFilled = (field: string) => isFilledByRule(view, type.key, field);
+  const problems = checkImportPlan(model, keeperOf, type, plan, isFilled);
   const keys = [
     ...type.fields
       .filter((field) => filled.has(field.key) && canBeKey(field))

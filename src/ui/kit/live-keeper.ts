@@ -10,3 +10,13 @@ export const liveKeeper = (view: ModelView, type: string, field: string): Keeper
       !keeper.isReacting &&
       !keeper.isInStep,
   )?.rule;
+
+/** Whether a live rule fills a link: then nobody needs to enter it, though it is required. */
+export const isFilledByRule = (view: ModelView, type: string, field: string): boolean =>
+  view.keepers.some(
+    (keeper) =>
+      keeper.type === type &&
+      keeper.field === field &&
+      keeper.rule.state === 'live' &&
+      keeper.rule.kind === 'link',
+  );

@@ -12,7 +12,7 @@ import { callApi } from '@/ui/api/client';
 import { useInvalidate, modelOf, useModelView, useRecord } from '@/ui/api/queries';
 import { useFilled } from '@/ui/api/today-queries';
 import { Loading } from '@/ui/kit/loading';
-import { liveKeeper } from '@/ui/kit/live-keeper';
+import { isFilledByRule, liveKeeper } from '@/ui/kit/live-keeper';
 import { useUnsaved } from '@/ui/kit/unsaved';
 import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import { usePerson } from '@/ui/api/person';
@@ -90,14 +90,16 @@ function NewRecord({ view, type, filled }: { view: ModelView; type: string; fill
   const empty: WireRecord = { type, id: '', version: 1, deleted: false, values: {}, errors: {} };
   const changed = recordType.fields.filter(({ key }) => key in entered);
   const isMissing = (recordType.openLinks ?? []).some(
-    ({ required, links }) => required && links.every((link) => (entered[link] ?? null) === null),
+    ({ required, links }) =>
+      required &&
+      links.every((link) => (entered[link] ?? null) === null && !isFilledByRule(view, type, link)),
   );
   const isInvalid =
     isMissing ||
     recordType.fields.some(
       (field) =>
-        (field.required && (entered[field.key] ?? null) === null) ||
-        (field.key in entered && problemOf(field, entered[field.key] ?? null).length > 0),
+        (field.required && (entered[field.key] ?? null) === null && !isFilledByRule(view, type, field.key)) ||
+        (field.key in entered && problemOf(view, type, field, entered[field.key] ?? null).length > 0),
     );
   const save = () =>
     run(

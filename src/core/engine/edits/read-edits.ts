@@ -97,7 +97,7 @@ function readValues(
   }
   if (wire.kind === 'delete' || wire.kind === 'restore') return {};
   for (const key of emptiedWith(type, values, (field) => field in (wire.values ?? {}))) values[key] = null;
-  openLinkProblems(input.model, type, values, wire.kind === 'create').forEach(add);
+  openLinkProblems(input, type, values, wire.kind === 'create').forEach(add);
   const standing = wire.kind === 'create' ? defaultsOf(input.model, input.plan, type.key) : {};
   for (const field of type.fields) {
     const isGiven = field.key in (wire.values ?? {});
@@ -109,6 +109,7 @@ function readValues(
     }
     const isMissing =
       field.required &&
+      !input.plan.filler({ type: type.key, field: field.key }) &&
       (wire.kind === 'create'
         ? !isGiven || values[field.key] === null
         : isGiven && values[field.key] === null);

@@ -1,7 +1,17 @@
 import { buildPlan } from '@/core/plan';
-import type { LinkRule, RuleDefinition } from '@/core/rules';
+import { compileRule, type LinkRule, type RuleDefinition, sentenceOf } from '@/core/rules';
 import { rollUp, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
-import { CRATE, lending, lendingWithRoots, own, ROOT, TOP } from '@/core/testing/lending';
+import {
+  CRATE,
+  CRATE_KEPT,
+  lending,
+  lendingHeld,
+  lendingWithRoots,
+  own,
+  ROOT,
+  TOP,
+  TOP_HELD,
+} from '@/core/testing/lending';
 import { create, edit, numbered, RuleDesk } from '@/core/testing/rule-desk';
 import { Decimal } from '@/core/values';
 
@@ -23,6 +33,12 @@ const ROWS = [
   rowOf(model, 'artefact', vase, {}),
   rowOf(model, 'artefact', bowl, {}),
 ];
+
+/** What stands where links are required and open. */
+const ROWS_HELD = ROWS.filter(({ type }) => type !== 'artefact').concat(
+  rowOf(lendingHeld(), 'artefact', vase, { title: 'Vase', crateLabel: 'kiste ä1' }),
+  rowOf(lendingHeld(), 'artefact', bowl, { title: 'Bowl', crateLabel: 'B2', loan: pots }),
+);
 
 class Desk extends RuleDesk {
   constructor(rules: readonly RuleDefinition[]) {
@@ -263,4 +279,68 @@ test.each<[string, LinkRule, RegExp]>([
 ])('%s is refused while it is written', (_name, definition, message) => {
   const { problems } = buildPlan(model, [ruleOf(definition, 1)]);
   expect(problems.map((one) => `${one.place}: ${one.message}`).join('\n')).toMatch(message);
+});
+
+describe('a link that is required', () => {
+  const desk = () => new RuleDesk(lendingHeld(), numbered([TOP_HELD]), ROWS_HELD);
+
+  test('is filled by a rule: nobody needs to enter it', () => {
+    const made = desk().run([create('loan', uuid('41'), { title: 'New', lender: annex })]);
+    expect([made.refused, made.at('loan', uuid('41'), 'top')]).toEqual(['', trust]);
+  });
+
+  test('where the rule finds none what was entered stands; where nothing was, the save is refused in words', () => {
+    const entered = desk().run([create('loan', uuid('41'), { title: 'New', top: other })]);
+    expect([entered.refused, entered.at('loan', uuid('41'), 'top')]).toEqual(['', other]);
+    const lacking = desk().run([create('loan', uuid('41'), { title: 'New' })]);
+    expect(lacking.refused).toMatch(
+      /Top lender is required, and the rule “.*” finds no Lender for it here\. Choose one\./,
+    );
+  });
+
+  test('a rule that fills it later, asks people or empties it is refused', () => {
+    const problems = (more: Partial<LinkRule>) =>
+      buildPlan(lendingHeld(), numbered([{ ...TOP_HELD, ...more }])).problems.map(({ message }) => message);
+    expect(problems({})).toEqual([]);
+    for (const more of [{ pace: 'soonAfter' }, { none: 'clear' }] as const)
+      expect(problems(more)).toEqual([
+        expect.stringMatching(/^Top lender is required: a rule fills it with the save/),
+      ]);
+  });
+});
+
+describe('one link of an open link', () => {
+  const desk = (required = false) =>
+    new RuleDesk(lendingHeld(required), numbered([CRATE_KEPT]), ROWS_HELD).run([], {
+      fill: numbered([CRATE_KEPT]).map(({ id }) => id),
+    });
+  const places = (of: RuleDesk, id: string) => ['crate', 'loan'].map((link) => of.at('artefact', id, link));
+
+  test('is filled where no other of it is, and given up once a person chooses another', () => {
+    const at = desk();
+    expect([places(at, vase), places(at, bowl)]).toEqual([
+      [first, null],
+      [null, pots],
+    ]);
+    at.run([edit('artefact', vase, { crate: null, loan: robes })]);
+    expect([at.refused, ...places(at, vase)]).toEqual(['', null, robes]);
+    at.run([edit('artefact', vase, { loan: null })]);
+    expect([at.refused, ...places(at, vase)]).toEqual(['', first, null]);
+    at.run([edit('artefact', vase, { crate: second })]);
+    expect(at.refused).toMatch(/kept in step here by the rule/);
+  });
+
+  test('required, it needs nothing entered where the rule finds one, and is refused where it finds none', () => {
+    const at = desk(true).run([create('artefact', uuid('51'), { title: 'New', crateLabel: 'B2' })]);
+    expect([at.refused, ...places(at, uuid('51'))]).toEqual(['', second, null]);
+    at.run([create('artefact', uuid('52'), { title: 'Lost', crateLabel: 'nowhere' })]);
+    expect(at.refused).toMatch(/^Place is required\. Choose a record of type Crate or Loan\.$/);
+  });
+
+  test('its sentence says so', () => {
+    const compiled = compileRule(lendingHeld(), numbered([CRATE_KEPT])[0]!);
+    expect(compiled.ok && sentenceOf(lendingHeld(), compiled.rule)).toMatch(
+      /^On every Artefact whose Place names no other, keep Crate linked to the Crate with the same Label/,
+    );
+  });
 });

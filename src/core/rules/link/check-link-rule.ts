@@ -13,6 +13,7 @@ import {
   type Field,
   follow,
   type Model,
+  type OpenLink,
   openLinkOf,
   type RecordType,
   selfLinksOf,
@@ -24,6 +25,7 @@ import { finding, typedPart } from '@/core/rules/shared/check-target';
 import type { CompiledFinding, CompiledLinked, Finding, LinkRule } from './link-rule';
 import { checkPace } from '@/core/rules/pace';
 import { ReadPaths } from '@/core/rules/shared/read-paths';
+import { allOf } from '@/core/rules/shared/both';
 import type { Rule } from '@/core/rules/rule';
 import type { FoundAmong } from '@/core/rules/shared/base';
 
@@ -72,7 +74,7 @@ class LinkChecker {
     const type = this.model.type(definition.type);
     if (!type) return this.say('type', 'rule.type', 'Choose the type of record whose link is filled.');
     const target = this.target(type);
-    const appliesWhen = this.typed(
+    const condition = this.typed(
       'appliesWhen',
       definition.appliesWhen ? typeCondition(this.model, type.key, definition.appliesWhen) : null,
     );
@@ -87,6 +89,8 @@ class LinkChecker {
         'link.ask',
         'A person is asked only where the link is filled when it is empty: what is always so leaves nothing to choose. Take the first by an order, or fill only where it is empty.',
       );
+    const open = openLinkOf(type, target.field.key);
+    const appliesWhen = allOf([...this.others(type, target.field, open), ...(condition ? [condition] : [])]);
     const reads = new ReadPaths(this.model, type.key);
     // Whether it is empty, and what people enter, is looked at.
     reads.addOwn(target.field.key);
@@ -100,7 +104,8 @@ class LinkChecker {
       among = foundAmong(find);
     }
     return {
-      ...{ kind: 'linked', id, version, name, definition, appliesWhen, find, holds, none },
+      ...{ kind: 'linked', id, version, name, definition, appliesWhen, condition, find, holds, none },
+      ...(open ? { open } : {}),
       ...{
         writes: { type: type.key, field: target.field.key },
         target: target.field,
@@ -125,25 +130,39 @@ class LinkChecker {
     if (field?.type.kind !== 'link')
       return this.say('target', 'rule.target', `Choose the link of ${type.name} that is filled.`);
     const to = field.type.target;
-    if (field.required)
+    if (this.isRequired(type, field) && !this.fillsAtOnce())
       return this.say(
         'target',
         'rule.target',
-        `${field.name} must be entered by people. Choose a link that isn’t required.`,
+        `${field.name} is required: a rule fills it with the save, asks nobody which of several, and where it finds none leaves what people entered. Say it so, or choose another link.`,
       );
-    if (to === type.key && !namesAbove(this.model, this.rule.definition))
+    if (to === type.key && (openLinkOf(type, field.key) || !namesAbove(this.model, this.rule.definition)))
       return this.say(
         'target',
         'rule.target',
         `${field.name} links ${type.plural} with one another: so that no loop is made, a rule links each to what lies above it over another link of theirs, or to the topmost; always, on all of them, with the save, and emptied where none is found. Say it so, or choose another link.`,
       );
-    if (openLinkOf(type, field.key))
-      return this.say(
-        'target',
-        'rule.target',
-        `${field.name} is one of several links of which a record fills one: people choose which. Choose another link.`,
-      );
     return { field, to };
+  }
+
+  private isRequired(type: RecordType, field: Field): boolean {
+    return field.required === true || openLinkOf(type, field.key)?.required === true;
+  }
+
+  /** Whether nothing has to be waited for until the link is filled, and what stands there is never emptied. */
+  private fillsAtOnce(): boolean {
+    const { find, none, pace } = this.rule.definition;
+    return pace === 'withTheSave' && none === 'leave' && !(find.kind === 'match' && find.several === 'ask');
+  }
+
+  /** Of an open link a record fills one: a rule leaves a record alone that fills another than the rule's. */
+  private others(type: RecordType, field: Field, open: OpenLink | undefined): Typed[] {
+    return (open?.links ?? []).flatMap((link): Typed[] => {
+      if (link === field.key) return [];
+      const operand = { kind: 'field', route: [], field: link } as const;
+      const typed = typeCondition(this.model, type.key, { kind: 'presence', operator: 'isEmpty', operand });
+      return typed.ok ? [typed.value] : [];
+    });
   }
 
   private find(type: RecordType, to: string, find: Finding): CompiledFinding | null {

@@ -1,5 +1,5 @@
 import type { Expression, Typed, TypedField } from '@/core/expression';
-import type { Pace } from '@/core/model';
+import type { OpenLink, Pace } from '@/core/model';
 import type { ValueType } from '@/core/values';
 import type { FieldRead, OrderOf } from '@/core/syntax/expression';
 import type { CompiledBase } from '@/core/rules/shared/base';
@@ -79,7 +79,11 @@ export type CompiledFinding =
 export interface CompiledLinked extends CompiledBase {
   readonly kind: 'linked';
   readonly definition: LinkRule;
+  /** Where it applies: by the rule's own condition (`condition`), and for one of an open link only where no other of it is filled. */
   readonly appliesWhen: Typed | null;
+  readonly condition: Typed | null;
+  /** The open link of which it fills one link; left out of any other. */
+  readonly open?: OpenLink;
   readonly find: CompiledFinding;
   readonly holds: LinkRule['holds'];
   readonly none: LinkRule['none'];

@@ -9,10 +9,13 @@ import { paceParts, part, type SentencePart, words } from '@/core/rules/sentence
  * `On every Artefact, where it is empty, link Crate to the Crate with the same Label as Crate label, whatever the case. Of several: a person is asked. …`
  */
 export function linkParts(model: Model, rule: CompiledLinked, nameOf?: NameOf): SentencePart[] {
-  const { appliesWhen, find, none, holds, target } = rule;
+  const { condition, open, find, none, holds, target } = rule;
   return [
     ...[words('On every '), part('type', typeIn(model, rule.writes.type).name)],
-    ...(appliesWhen ? [words(' where '), part('appliesWhen', describe(model, appliesWhen, nameOf))] : []),
+    words(open ? ` whose ${open.name} names no other` : ''),
+    ...(condition
+      ? [words(open ? ' and where ' : ' where '), part('appliesWhen', describe(model, condition, nameOf))]
+      : []),
     words(', '),
     part('holds', holdsWords(holds)),
     ...[words(' '), part('target', target.name), words(holds === 'always' ? ' linked to ' : ' to ')],

@@ -15,6 +15,7 @@ import { makeKeptColumns } from '@/server/store/sets/fill';
 import { insertRun } from '@/server/store/write/run-row';
 import { columnOf, quote, run, tableOf } from '@/server/store/sql/sql';
 import { createTables } from '@/server/store/schema/tables';
+import { holdRequiredLinks } from '@/server/store/schema/required-links';
 import { inInstallation } from '@/server/store/session/transactions';
 import { readWorkspace } from '@/server/store/session/workspace';
 import { noteEvent } from '@/server/actions/workspaces/installation-events';
@@ -76,6 +77,7 @@ export async function importBundle(
       for (const { key } of model.types)
         await copyRows(transaction, { model, schema }, key, runId, rows.get(key) ?? []);
     });
+    await holdRequiredLinks(transaction, schema);
     await insertMade(transaction, schema, bundle, runId);
     await checkLoops(transaction, model, schema);
     const stood = await readWorkspace(transaction, { id: 0, ...called, schema });

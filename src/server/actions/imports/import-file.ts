@@ -89,7 +89,8 @@ export function importFile(input: ImportFileInput): Promise<ImportView> {
 function checkPlan({ model, plan }: LoadedWorkspace, { type, plan: given }: ImportFileInput): void {
   checkType(model, type);
   const keeperOf = (field: string) => plan.keeper({ type, field })?.name;
-  const problems = checkImportPlan(model, keeperOf, typeIn(model, type), given);
+  const isFilled = (field: string) => plan.filler({ type, field }) !== undefined;
+  const problems = checkImportPlan(model, keeperOf, typeIn(model, type), given, isFilled);
   if (problems.length > 0) throw refuse(422, problems);
 }
 

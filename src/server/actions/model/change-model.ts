@@ -16,6 +16,7 @@ import type { Transaction } from 'sequelize';
 import { countSelected } from '@/server/queries/records/list-records';
 import { refuse, Refusal } from '@/server/refusal';
 import { applyStep } from '@/server/store/schema/alter-tables';
+import { holdRequiredLinks } from '@/server/store/schema/required-links';
 import { insertRun } from '@/server/store/write/run-row';
 import { quote, run } from '@/server/store/sql/sql';
 import { type Attempt, inChange, inSnapshot } from '@/server/store/session/transactions';
@@ -215,6 +216,7 @@ export async function applyIn(
   const info = { kind: 'model', person: input.person, note } as const;
   const runId = await insertRun(transaction, workspace.schema, info);
   for (const step of storage) await applyStep({ transaction, workspace, run: runId }, step);
+  await holdRequiredLinks(transaction, workspace.schema);
   let fresh = await readWorkspace(transaction, workspace);
   if (await nameAgain(transaction, fresh)) fresh = await readWorkspace(transaction, workspace);
   const chain = fresh.plan.rules.filter(({ id }) => rehearsal.again.includes(id));

@@ -16,6 +16,7 @@ import { refuse, Refusal } from '@/server/refusal';
 import { proofsOnTaking } from '@/server/queries/rules/proofs';
 import { findRule, findRules, latestOf, staysLive, type StoredRule } from '@/server/queries/rules/rules';
 import { noteSecurity } from '@/server/sign-in/security-events';
+import { holdRequiredLinks } from '@/server/store/schema/required-links';
 import { makeKeptColumns } from '@/server/store/sets/fill';
 import { forgetLater } from '@/server/store/write/deferred-targets';
 import { cascadeNow } from '@/server/store/bulk/cascade-now';
@@ -159,6 +160,7 @@ export function takeLiveTogether(input: Taking): Promise<StateChanged> {
         rules.flatMap(({ id, beside }) => (beside ? [id] : [])),
       ],
     );
+    await holdRequiredLinks(transaction, workspace.schema);
     const runId = await insertRun(transaction, workspace.schema, {
       ...{ kind: 'live', person: input.person, note: rules.map(({ name }) => name).join('; ') },
       ...(rules.length === 1 ? { ruleVersion: rules[0]!.version } : {}),
@@ -328,6 +330,7 @@ export function pauseTogether(input: By & { readonly ids: readonly string[] }): 
       `UPDATE ${schema}._rule SET state = 'paused', live_version = NULL, pilot = NULL, pilot_version = NULL, version = version + 1, state_changed_at = clock_timestamp() WHERE id = ANY($1::uuid[])`,
       [[...ids]],
     );
+    await holdRequiredLinks(transaction, workspace.schema);
     await run(transaction, `DELETE FROM ${schema}._problem WHERE rule = ANY($1::uuid[])`, [[...ids]]);
     await forgetLater(transaction, workspace.schema, [...ids]);
     // What they proposed can't be done any more.

@@ -13,6 +13,7 @@ import { copyAll, copyRules } from '@/server/store/schema/copy-workspace';
 import { makeKeptColumns } from '@/server/store/sets/fill';
 import { quote, run } from '@/server/store/sql/sql';
 import { createTables } from '@/server/store/schema/tables';
+import { holdRequiredLinks } from '@/server/store/schema/required-links';
 import { inInstallation } from '@/server/store/session/transactions';
 import { currentWorkspace, forgetWorkspace, loadWorkspace } from '@/server/store/session/workspace';
 import { noteEvent } from './installation-events';
@@ -158,6 +159,7 @@ async function copyWorkspace(
       await makeKeptColumns(transaction, { model: source.model, schema }, source.plan.rules);
       if (input.withRecords) await copyAll(transaction, source, schema);
     });
+    await holdRequiredLinks(transaction, schema);
     const data = { copyOf: known.key, withRecords: input.withRecords === true };
     await noteEvent(transaction, { person, kind: 'copied', workspace: key, name, data });
   }, Transaction.ISOLATION_LEVELS.REPEATABLE_READ);

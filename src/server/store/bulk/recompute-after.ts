@@ -12,6 +12,7 @@ import { type Tell, untold } from '@/server/progress';
 import { refuse } from '@/server/refusal';
 import { boundsNow } from '@/server/store/session/bounds';
 import { contextOfRun } from '@/server/store/write/run-context';
+import { refuseLeftEmpty } from '@/server/store/sets/refuse-left-empty';
 import { BulkDriver, type BulkDriverGiven } from './bulk-driver';
 
 export interface RecomputeInput
@@ -65,5 +66,6 @@ export async function recomputeAfter(input: RecomputeInput): Promise<readonly Fi
   );
   if (outcome.kind === 'refused') throw refuse(422, outcome.problems);
   await driver.finish();
+  await refuseLeftEmpty(transaction, workspace, run);
   return outcome.filled;
 }

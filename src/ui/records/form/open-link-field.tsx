@@ -14,13 +14,16 @@ export interface OpenLinkFieldProps {
   readonly open: OpenLink;
   readonly values: Readonly<Record<string, WireValue>>;
   readonly names: Readonly<Record<string, string>>;
+  /** That it is required, in words; `null` where it isn't. */
+  readonly required: string | null;
   /** What is wrong with it, or with one of its links. */
   readonly problem: string | undefined;
   readonly onEnter: (values: Readonly<Record<string, WireValue>>) => void;
 }
 
 /** One parent of one of several types: first the type, then the record. Choosing one empties the other links. */
-export function OpenLinkField({ model, type, open, values, names, problem, onEnter }: OpenLinkFieldProps) {
+export function OpenLinkField(props: OpenLinkFieldProps) {
+  const { model, type, open, values, names, required, problem, onEnter } = props;
   const filled = open.links.find((link) => (values[link] ?? null) !== null);
   const [chosen, setChosen] = useState<string | null>(null);
   const link = filled ?? chosen ?? firstIn(open.links);
@@ -35,7 +38,7 @@ export function OpenLinkField({ model, type, open, values, names, problem, onEnt
     <div className={formStyle.recordField} role="group" aria-label={open.name}>
       <label htmlFor={`field-${open.key}`}>
         {open.name}
-        {open.required ? <span className="quiet"> · required</span> : null}
+        {required === null ? null : <span className="quiet">{required}</span>}
       </label>
       <div className={style.openLink}>
         <Select

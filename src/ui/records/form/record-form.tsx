@@ -12,6 +12,7 @@ import { ValueInput } from '@/ui/kit/values/value-input';
 import { sameWire } from '@/ui/kit/values/same-wire';
 import { useSaveKey } from '@/ui/kit/hooks/use-save-key';
 import { useUnsaved } from '@/ui/kit/unsaved';
+import { isFilledByRule } from '@/ui/kit/live-keeper';
 import { ConflictDialog } from './conflict-dialog';
 import { KeptField } from './kept-field';
 import { ManyDialog } from '@/ui/records/list/many-dialog';
@@ -54,7 +55,9 @@ export function RecordForm({ model, view, found, onOpen }: RecordFormProps) {
   useUnsaved(changed.length > 0 ? `Changes of ${changed.map(({ name }) => name).join(', ')}` : null);
   const saving = useSave(seen, reset, setConflict);
   const values = Object.fromEntries(changed.map(({ key }) => [key, entered[key] ?? null]));
-  const isInvalid = changed.some((field) => problemOf(field, entered[field.key] ?? null).length > 0);
+  const isInvalid = changed.some(
+    (field) => problemOf(view, record.type, field, entered[field.key] ?? null).length > 0,
+  );
   const canSave = changed.length > 0 && !isInvalid && !saving.isBusy;
   useSaveKey(canSave ? () => void saving.save(values) : null);
   return (
@@ -144,7 +147,7 @@ export function RecordFields(props: FieldsProps) {
   const problems = new Map(
     changed
       .filter((field) => !isUnread(entered[field.key]))
-      .flatMap((field) => problemOf(field, entered[field.key] ?? null)),
+      .flatMap((field) => problemOf(view, record.type, field, entered[field.key] ?? null)),
   );
   for (const { place, message } of problem instanceof ApiProblem ? problem.errors : [])
     if (place) problems.set(place, message);
@@ -165,6 +168,7 @@ export function RecordFields(props: FieldsProps) {
                     key={open.key}
                     {...{ model, open, values, names, onEnter }}
                     type={record.type}
+                    required={open.required ? requiredWords(open.links, view, record.type) : null}
                     problem={wrong === undefined ? undefined : problems.get(wrong)}
                   />
                 ) : null;
@@ -205,7 +209,9 @@ export function RecordFields(props: FieldsProps) {
                 >
                   <label htmlFor={`field-${field.key}`}>
                     {field.name}
-                    {field.required ? <span className="quiet"> · required</span> : null}
+                    {field.required ? (
+                      <span className="quiet">{requiredWords([field.key], view, record.type)}</span>
+                    ) : null}
                   </label>
                   <Marks {...{ field, keepers, onOpen }} />
                   <ValueInput
@@ -234,6 +240,12 @@ export function RecordFields(props: FieldsProps) {
   );
 }
 
+/** Beside the name of what is required: also where a rule fills it, so that it may be left empty. */
+const requiredWords = (links: readonly string[], view: ModelView, type: string): string =>
+  links.some((link) => isFilledByRule(view, type, link))
+    ? ' · required, filled by a rule where left empty'
+    : ' · required';
+
 /** A problem that no field shows. */
 export function Unplaced({ model, type, problem }: { model: Model; type: string; problem: Error | null }) {
   const isPlaced =
@@ -246,10 +258,10 @@ export function Unplaced({ model, type, problem }: { model: Model; type: string;
 }
 
 /** The field's own problem, as an entry of a map; empty when the value fits. */
-export function problemOf(field: Field, value: WireValue): [string, string][] {
+export function problemOf(view: ModelView, type: string, field: Field, value: WireValue): [string, string][] {
   const parsed = parseValue(field.type, value);
   if (!parsed.ok) return [[field.key, parsed.problem.message]];
-  return field.required && parsed.value === null
+  return field.required && parsed.value === null && !isFilledByRule(view, type, field.key)
     ? [[field.key, `${field.name} is required. Enter a value.`]]
     : [];
 }

@@ -1,5 +1,5 @@
 import type { Expression } from '@/core/expression';
-import { follow, type Model, openLinkOf, type Pace, selfLinksOf, typeIn } from '@/core/model';
+import { type Field, follow, type Model, openLinkOf, type Pace, selfLinksOf, typeIn } from '@/core/model';
 import { type Finding, type LinkRule, namesAbove, type OfferedField } from '@/core/rules';
 import { routesUp } from '@/ui/expression/field-choices';
 
@@ -39,26 +39,40 @@ export const linksToFill = (
 ): OfferedField[] =>
   model.linksFrom(type).map(({ link, parent, field }) => ({
     field,
-    why: whyNotLinked(model, { type, link, parent, isRequired: field.required === true }, keptBy(link)),
+    why: whyNotLinked(model, { type, link, parent, isHeld: isHeld(model, type, field) }, keptBy(link)),
   }));
+
+/** Whether a link must name something, by itself or as one of an open link. */
+const isHeld = (model: Model, type: string, { key, required }: Field): boolean =>
+  required === true || openLinkOf(typeIn(model, type), key)?.required === true;
 
 interface LinkLooked {
   readonly type: string;
   readonly link: string;
   readonly parent: string;
-  readonly isRequired: boolean;
+  readonly isHeld: boolean;
 }
 
 function whyNotLinked(
   model: Model,
-  { type, link, parent, isRequired }: LinkLooked,
+  { type, link, parent, isHeld: isRequired }: LinkLooked,
   keeper: string | undefined,
 ): string | null {
   if (keeper !== undefined) return `kept by “${keeper}”`;
-  if (isRequired) return 'required: people enter it';
-  if (parent === type && !hasOtherHierarchy(model, type, link))
-    return 'to its own type, without another such link to go up by';
-  return openLinkOf(typeIn(model, type), link) ? 'one of several that give way to each other' : null;
+  if (parent !== type) return null;
+  if (isRequired || openLinkOf(typeIn(model, type), link))
+    return 'to its own type, and given way or required';
+  return hasOtherHierarchy(model, type, link)
+    ? null
+    : 'to its own type, without another such link to go up by';
+}
+
+/** The draft with another link that is filled: what is required is filled with the save, and what stands there is never emptied. */
+export function withTarget(model: Model, draft: LinkDraft, target: string): LinkDraft {
+  const field = draft.type ? model.field(draft.type, target) : undefined;
+  const held: Partial<LinkDraft> =
+    draft.type && field && isHeld(model, draft.type, field) ? { none: 'leave', pace: 'withTheSave' } : {};
+  return { ...draft, ...held, target, find: null };
 }
 
 /** Whether records of a type lie above each other over a link other than this one: by that a rule may find what this one names. */

@@ -1,6 +1,6 @@
 'use client';
 
-import { type Model, selfLinksOf, typeIn } from '@/core/model';
+import { type Model, openLinkOf, selfLinksOf, typeIn } from '@/core/model';
 import { compileRule, holdsWords, type LinkPart, wayWordsOf } from '@/core/rules';
 import { foundIn } from '@/core/values';
 import { Condition } from '@/ui/expression/condition';
@@ -13,6 +13,7 @@ import {
   namedBy,
   NEW_LINK,
   waysOffered,
+  withTarget,
 } from '@/ui/rules/drafts/link-draft';
 import { linkTo, useNewField } from '@/ui/rules/fields/new-field';
 import { MatchPart } from './match-part';
@@ -34,6 +35,7 @@ export function LinkEditor(props: LinkEditorProps) {
   const isWrong = (part: LinkPart) => problemAt(problems, part) !== undefined;
   const ways = waysOffered(model, draft);
   const { find } = draft;
+  const open = type && draft.target ? openLinkOf(type, draft.target) : undefined;
   return (
     <div className={expressionStyle.sentence} role="group" aria-label="Sentence of the rule">
       On every{' '}
@@ -45,6 +47,7 @@ export function LinkEditor(props: LinkEditorProps) {
         choices={model.types.map(({ key, name }) => ({ key, name }))}
         onChoose={(key) => onChange({ ...NEW_LINK, type: key })}
       />
+      {open ? ` whose ${open.name} names no other` : ''}
       {type ? (
         <Condition
           {...{ model, nameOf }}
@@ -145,7 +148,7 @@ function LinkTarget(props: LinkEditorProps & { readonly isWrong: boolean }) {
   const links = type ? fieldsWithWhy(linksToFill(model, type.key, keptBy)) : [];
   const choose = (key: string) => {
     const named = newLinkTo(key);
-    if (!named || !type) onChange({ ...draft, target: key, find: null });
+    if (!named || !type) onChange(withTarget(model, draft, key));
     else
       ask({
         type,

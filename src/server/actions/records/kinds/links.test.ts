@@ -4,7 +4,17 @@ import { type ImportPlan } from '@/core/intake';
 import type { LinkRule, RuleDefinition } from '@/core/rules';
 import { rollUp, rowOf, uuid } from '@/core/testing/galleries';
 import { numbered } from '@/core/testing/rule-desk';
-import { CRATE, lending, lendingWithRoots, own, ROOT, TOP } from '@/core/testing/lending';
+import {
+  CRATE,
+  CRATE_KEPT,
+  lending,
+  lendingHeld,
+  lendingWithRoots,
+  own,
+  ROOT,
+  TOP,
+  TOP_HELD,
+} from '@/core/testing/lending';
 import { familyStore } from '@/core/verify';
 import { Readable } from 'node:stream';
 import { disconnect } from '@/server/database/connection';
@@ -23,6 +33,10 @@ import { rehearseOnData } from '@/server/actions/records/rehearse';
 import { changeState } from '@/server/actions/rules/change-state';
 import { createRule } from '@/server/actions/rules/write-rules';
 import { saveEdits } from '@/server/actions/records/save-edits';
+import { addWorkspace, removeWorkspace } from '@/server/actions/workspaces/make-workspace';
+import { setBounds } from '@/server/store/session/bounds';
+import { inSnapshot } from '@/server/store/session/transactions';
+import { run } from '@/server/store/sql/sql';
 import { undoRun } from '@/server/undo/undo-run';
 
 const model = lending();
@@ -46,7 +60,10 @@ let workspace: TestWorkspace;
 const begin = async (...rules: RuleDefinition[]) => {
   workspace = await testWorkspace({ model, rows: ROWS, rules: numbered(rules) });
 };
-afterEach(() => workspace.remove());
+afterEach(() => {
+  setBounds();
+  return workspace.remove();
+});
 afterAll(disconnect);
 
 const by = () => ({ workspace: workspace.key, person: TESTER.id });
@@ -246,4 +263,135 @@ test('its value opens into the way that it went, and a family brings along what 
     store.hasAll('crate'),
     store.row('lender', trust)?.id,
   ]).toEqual([trust, true, trust]);
+});
+
+describe('required links, and one link of an open link', () => {
+  const held = lendingHeld(true);
+  const ARTEFACTS = [
+    rowOf(held, 'artefact', vase, { title: 'Vase', crateLabel: 'kiste ä1', loan: robes }),
+    rowOf(held, 'artefact', bowl, { title: 'Bowl', crateLabel: 'B2', loan: pots }),
+  ];
+  const beginHeld = async (...rules: RuleDefinition[]) => {
+    const rows = ROWS.filter(({ type }) => type !== 'artefact').map((row) =>
+      row.type === 'loan' ? { ...row, values: { ...row.values, top: other } } : row,
+    );
+    workspace = await testWorkspace({ model: held, rows: [...rows, ...ARTEFACTS], rules: numbered(rules) });
+  };
+  const make = (type: string, id: string, values: WireEdit['values']): WireEdit => ({
+    ...{ kind: 'create', type, id, values },
+  });
+  const places = (id: string) => Promise.all(['crate', 'loan'].map((link) => at('artefact', id, link)));
+  const [newLoan, newArtefact] = [uuid('41'), uuid('51')];
+
+  test('a required link is filled in the same save; where none is found it is refused, and nothing is saved', async () => {
+    await beginHeld(TOP_HELD);
+    expect(await tops()).toEqual([trust, other]);
+    await save(make('loan', newLoan, { title: 'New', lender: museum }));
+    expect(await at('loan', newLoan, 'top')).toBe(trust);
+    const refused = await refusal(save(make('loan', uuid('42'), { title: 'Nobody’s' })));
+    expect(refused.parts).toMatchObject([{ code: 'edit.required', place: 'top' }]);
+    expect((await workspace.rows()).some(({ id }) => id === uuid('42'))).toBe(false);
+    await sound();
+  });
+
+  test('with another rule that works out over it in SQL, and as sets', async () => {
+    await beginHeld(TOP_HELD, COUNT);
+    await save(make('loan', newLoan, { title: 'New', lender: museum }));
+    expect([await at('loan', newLoan, 'top'), String(await at('lender', trust, 'loans'))]).toEqual([
+      trust,
+      '2',
+    ]);
+    setBounds({ mostByRow: 0, mostKeptByRow: 0, page: 2 });
+    await save(make('loan', uuid('43'), { title: 'Newer', lender: annex }));
+    expect([await at('loan', uuid('43'), 'top'), String(await at('lender', trust, 'loans'))]).toEqual([
+      trust,
+      '3',
+    ]);
+    expect((await refusal(save(make('loan', uuid('44'), { title: 'Nobody’s' })))).code).toBe('edit.required');
+    await sound();
+  });
+
+  test('paused, it must be entered again, by the database too; live again it needn’t', async () => {
+    await beginHeld(TOP_HELD);
+    const { live } = await workspace.load();
+    const { id } = live[0]!;
+    await changeState({ ...by(), id, state: 'paused' });
+    const refused = await refusal(save(make('loan', newLoan, { title: 'New', lender: museum })));
+    expect(refused.parts).toMatchObject([{ code: 'edit.required', place: 'top' }]);
+    const isHeld = async () => {
+      const { schema } = await workspace.load();
+      const [column] = await inSnapshot((transaction) =>
+        run<{ held: boolean }>(
+          transaction,
+          `SELECT attnotnull AS held FROM pg_attribute WHERE attrelid = '"${schema}".loan'::regclass AND attname = 'top'`,
+        ),
+      );
+      return column!.held;
+    };
+    expect(await isHeld()).toBe(true);
+    await changeState({ ...by(), id, state: 'live' });
+    expect(await isHeld()).toBe(false);
+    await save(make('loan', newLoan, { title: 'New', lender: museum }));
+    expect(await at('loan', newLoan, 'top')).toBe(trust);
+  });
+
+  test('of an open link it fills the one where no other is filled; a person who clears another gets it', async () => {
+    await beginHeld(CRATE_KEPT);
+    expect(await places(vase)).toEqual([null, robes]);
+    await save({ kind: 'edit', type: 'artefact', id: vase, version: 1, values: { loan: null } });
+    expect(await places(vase)).toEqual([first, null]);
+    await save(make('artefact', newArtefact, { title: 'New', crateLabel: 'b2' }));
+    expect(await places(newArtefact)).toEqual([second, null]);
+    const refused = await refusal(
+      save(make('artefact', uuid('52'), { title: 'Lost', crateLabel: 'nowhere' })),
+    );
+    expect(refused.parts).toMatchObject([{ code: 'edit.required', place: 'place' }]);
+    await sound();
+  });
+
+  test('a file needs no column for them; a row for which none is found stops it', async () => {
+    await beginHeld(TOP_HELD, CRATE_KEPT);
+    const bring = (type: string, file: string, columns: readonly [string, string][]) =>
+      importFile({
+        ...{ ...by(), type, bytes: Readable.from([Buffer.from(file)]) },
+        plan: {
+          ...{ format: 'csv', encoding: 'utf-8', separator: ',', forms: PLAIN_FORMS, key: [] },
+          ...{ refused: 'stop', columns: columns.map(([column, field]) => ({ column, field })) },
+        },
+      });
+    const loans: [string, string][] = [
+      ['Title', 'title'],
+      ['Lender', 'lender'],
+    ];
+    await bring('loan', 'Title,Lender\nA,Museum\nB,Other\n', loans);
+    const made = (await workspace.rows()).filter(({ values }) => ['A', 'B'].includes(String(values.title)));
+    expect(made.map(({ values }) => values.top).sort()).toEqual([trust, other].sort());
+    expect((await refusal(bring('loan', 'Title,Lender\nC,Museum\nD,\n', loans))).message).toMatch(
+      /One Loan would have no Top lender, which is required/,
+    );
+    await bring('artefact', 'Title,Label\nE,b2\n', [
+      ['Title', 'title'],
+      ['Label', 'crateLabel'],
+    ]);
+    expect((await workspace.rows()).find(({ values }) => values.title === 'E')!.values.crate).toBe(second);
+    await sound();
+  });
+
+  test('a copy and a bundle of the workspace hold as much', async () => {
+    await beginHeld(TOP_HELD, CRATE_KEPT);
+    const { key } = await addWorkspace(
+      { name: 'A copy', copyOf: workspace.key, withRecords: true },
+      TESTER.id,
+    );
+    try {
+      const made = saveEdits({
+        workspace: key,
+        person: TESTER.id,
+        edits: [make('loan', newLoan, { title: 'N', lender: museum })],
+      });
+      await expect(made).resolves.toMatchObject({ run: expect.any(String) });
+    } finally {
+      await removeWorkspace(key);
+    }
+  });
 });

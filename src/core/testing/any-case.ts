@@ -155,9 +155,13 @@ function typeOf({ types }: Spec, index: number): RecordType {
   return {
     ...{ key: `type${index}`, name: `Type ${index}`, plural: `Types ${index}`, title: 'title' },
     fields: [...ENTERED, ...up, ...second, ...self, ...found, ...KEPT],
-    ...(second.length > 0 && choices.number() % 3 === 0 ? { openLinks: [PLACE] } : {}),
+    ...(isApart(second, found) && choices.number() % 2 === 0 ? { openLinks: [PLACE] } : {}),
   };
 }
+
+/** Links of an open link name different types. */
+const isApart = ([one]: readonly Field[], [other]: readonly Field[]): boolean =>
+  one?.type.kind === 'link' && other?.type.kind === 'link' && one.type.target !== other.type.target;
 
 /** A record names one by hand, or a rule finds another: not both. */
 const PLACE: OpenLink = { key: 'place', name: 'Place', links: ['b', FOUND] };

@@ -853,4 +853,11 @@ export const WORKSPACE: readonly MigrationStep[] = [
       END $$;
       ALTER FUNCTION _note_live() SET search_path FROM CURRENT;`,
   },
+  {
+    name: '028-runs-counted-once',
+    sql: `
+      -- What a run over many did, by type, event and rule, once it is counted; an empty object while it waits for that.
+      ALTER TABLE _run ADD COLUMN counted jsonb;
+      CREATE INDEX _run_uncounted ON _run (id) WHERE counted = '{}';`,
+  },
 ];

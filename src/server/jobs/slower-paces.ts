@@ -13,6 +13,7 @@ import { Refusal } from '@/server/refusal';
 import { messageService } from '@/server/messages/message-services';
 import { sendMessages } from './send-messages';
 import { onLater } from '@/server/store/session/tell-later';
+import { countWaiting } from '@/server/store/write/run-counts';
 import { quote, run } from '@/server/store/sql/sql';
 import { type LoadedWorkspace, loadWorkspace } from '@/server/store/session/workspace';
 
@@ -31,6 +32,7 @@ export async function keepPaces(key: string, now: Date): Promise<void> {
   if (failed.length > 0) throw failed[0];
   const saved = await saveQueued(key);
   if (saved > 0) log.info({ workspace: key, saved }, 'saves that were put off were carried out');
+  await database().transaction((transaction) => countWaiting(transaction, workspace.schema));
   const service = messageService();
   if (service) await sendMessages(key, service);
 }

@@ -5,6 +5,7 @@ import { type CompiledRule, isCreate, isReactingCascade } from '@/core/rules';
 import { type RippleView } from '@/core/verify';
 import { v7 as newId } from 'uuid';
 import { refuse, Refusal } from '@/server/refusal';
+import { COUNTED_ONCE, countLater } from '@/server/store/write/run-counts';
 import { boundsNow } from '@/server/store/session/bounds';
 import { forgetRows, wasBulk, noteBulk } from '@/server/store/session/row-cache';
 import { LockOrderMissed } from '@/server/store/run/lock-rows';
@@ -151,6 +152,9 @@ async function saveOnce(
   } else if (along) {
     ready.run = await driver.finish();
     await along.after(transaction, workspace, ready.run);
+  } else if (ripple.many.some(({ records }) => records >= COUNTED_ONCE)) {
+    ready.run = await driver.finish();
+    if (ready.run !== null) await countLater(transaction, workspace.schema, ready.run);
   } else last(async () => void (ready.run = await driver.finish()));
   meanwhile(() => void (ready.ripple = ripplesView(workspace, named, ripple)));
 }

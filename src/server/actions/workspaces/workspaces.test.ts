@@ -149,7 +149,7 @@ async function makeEarlier(transaction: Transaction, schema: string): Promise<vo
      DROP TABLE _live_span, _settled_day, _approval;
      ALTER TABLE _rule DROP COLUMN is_named, DROP COLUMN tags, DROP COLUMN pilot_version;
      DROP TABLE _unfinished_rule;
-     ALTER TABLE _run DROP COLUMN filled;
+     ALTER TABLE _run DROP COLUMN filled, DROP COLUMN counted;
      DROP TABLE _request_key;
      DROP VIEW _made_ever;
      DROP TABLE _unmade, _put_again;

@@ -9,7 +9,11 @@ import {
 } from '@/core/testing/galleries';
 import { importRecords } from '@/server/actions/imports/import-records';
 import { saveEdits } from '@/server/actions/records/save-edits';
-import { disconnect } from '@/server/database/connection';
+import { database, disconnect } from '@/server/database/connection';
+import { inSnapshot } from '@/server/store/session/transactions';
+import { run as query } from '@/server/store/sql/sql';
+import { countLater, countWaiting } from '@/server/store/write/run-counts';
+import type { Transaction } from 'sequelize';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
 import { getRun, listRuns, type RunFilter } from './runs';
 
@@ -65,6 +69,35 @@ test('a run is counted exactly, by whom or which rule, by type and by what was d
     '1 Loans deleted ',
     '1 Exhibitions changed Total',
   ]);
+});
+
+test('a run over many is counted once; what was kept is told only while it is of as many entries', async () => {
+  const { schema } = await workspace.load();
+  const { runs } = await listRuns(await workspace.load(), null, 20);
+  const { run } = runs.find(({ kind }) => kind === 'import')!;
+  const told = await counts(run);
+  const kept = () =>
+    inSnapshot(async (transaction) => {
+      const [row] = await query<{ counted: object | null }>(
+        transaction,
+        `SELECT counted FROM "${schema}"._run WHERE id = $1`,
+        [run],
+      );
+      return row!.counted;
+    });
+  const write = (work: (transaction: Transaction) => Promise<unknown>) => database().transaction(work);
+  expect(await kept()).toBeNull();
+  await write((transaction) => countLater(transaction, schema, run));
+  expect([await kept(), await counts(run)]).toEqual([{}, told]);
+  await write((transaction) => countWaiting(transaction, schema));
+  expect(await kept()).toMatchObject({ entries: 4, counts: [{ records: 4 }, { records: 4 }] });
+  expect(await counts(run)).toEqual(told);
+  // Kept counts of another number of entries aren't believed.
+  const wrong = JSON.stringify({ entries: 5, counts: [] });
+  await write((transaction) =>
+    query(transaction, `UPDATE "${schema}"._run SET counted = $2 WHERE id = $1`, [run, wrong]),
+  );
+  expect(await counts(run)).toEqual(told);
 });
 
 test('its pages are as long as is asked for, and together all of it', async () => {

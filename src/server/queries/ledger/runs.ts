@@ -9,6 +9,7 @@ import { Binds, quote, run, tableOf } from '@/server/store/sql/sql';
 import { likeText } from '@/server/store/sql/like-text';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import type { LedgerSource } from '@/server/store/write/ledger-entries';
+import { ledgerCounts } from '@/server/store/write/run-counts';
 import { readLedgerWords } from './ledger-words';
 import { type Logged, madeView, type MadeRef, viewsOf } from './run-views';
 import { headOf, RUN_COLUMNS, type StoredRun } from '@/server/queries/run-head';
@@ -115,23 +116,15 @@ async function countsIn(
     readonly name: string | null;
     readonly records: number;
   }
-  const counted = await run<Counted>(
-    transaction,
-    // First what came by the same versions, of which there are few; then each of their rules.
-    `SELECT g.type, g.event AS kind, r.id::text AS rule, r.name, sum(g.records)::int AS records
-      FROM (
-        SELECT k.type, k.event, k.versions, k.is_own, count(*) AS records FROM (
-          SELECT type, event, jsonb_path_query_array(sources, '$.*.ruleVersion') AS versions,
-            changes = '{}' AND sources = '{}' OR changes - ARRAY(SELECT jsonb_object_keys(sources)) <> '{}' AS is_own
-            FROM ${s}._ledger WHERE run = $1
-        ) k GROUP BY 1, 2, 3, 4
-      ) g CROSS JOIN LATERAL (
-        SELECT DISTINCT v.rule FROM (
-          SELECT jsonb_array_elements_text(g.versions)::uuid AS version UNION ALL SELECT NULL WHERE g.is_own
-        ) w LEFT JOIN ${s}._rule_version v ON v.id = w.version
-      ) x LEFT JOIN ${s}._rule r ON r.id = x.rule GROUP BY 1, 2, 3, 4`,
-    [id],
+  const names = new Map(
+    (await run<{ id: string; name: string }>(transaction, `SELECT id::text, name FROM ${s}._rule`)).map(
+      (rule) => [rule.id, rule.name],
+    ),
   );
+  const counted = (await ledgerCounts(transaction, schema, id)).map((one): Counted => ({
+    ...one,
+    name: one.rule === null ? null : (names.get(one.rule) ?? null),
+  }));
   const made: Counted[] = [];
   for (const { key: type } of model.types)
     made.push(

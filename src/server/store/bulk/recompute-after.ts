@@ -11,6 +11,7 @@ import { v7 as newId } from 'uuid';
 import { type Tell, untold } from '@/server/progress';
 import { refuse } from '@/server/refusal';
 import { boundsNow } from '@/server/store/session/bounds';
+import { COUNTED_ONCE, countLater } from '@/server/store/write/run-counts';
 import { contextOfRun } from '@/server/store/write/run-context';
 import { refuseLeftEmpty } from '@/server/store/sets/refuse-left-empty';
 import { BulkDriver, type BulkDriverGiven } from './bulk-driver';
@@ -67,5 +68,7 @@ export async function recomputeAfter(input: RecomputeInput): Promise<readonly Fi
   if (outcome.kind === 'refused') throw refuse(422, outcome.problems);
   await driver.finish();
   await refuseLeftEmpty(transaction, workspace, run);
+  const reached = outcome.filled.reduce((sum, { records }) => sum + records, 0);
+  if (reached >= COUNTED_ONCE) await countLater(transaction, workspace.schema, run);
   return outcome.filled;
 }

@@ -31,8 +31,9 @@ const TRIES = 8;
 
 const TRIES_TOGETHER = 3;
 
-/** What was committed may have left something for rules that are brought up to date soon after, or for people. */
-function tellSlower({ key, plan }: LoadedWorkspace): void {
+/** What was committed may have left something for rules that are brought up to date soon after, or for people; a run over many is counted. */
+function tellSlower({ key, plan }: LoadedWorkspace, mayBeMany = false): void {
+  if (mayBeMany) return tellLater(key);
   const isTelling = plan.turns.some(({ definition }) => 'tells' in definition && definition.tells);
   if (isTelling || plan.rules.some(({ pace }) => pace === 'soonAfter')) tellLater(key);
 }
@@ -82,7 +83,7 @@ export async function inSave<T>(
           return work({ workspace: compiled, isAlone, begun, ...session });
         },
       });
-      tellSlower(compiled);
+      tellSlower(compiled, isAlone);
       return result;
     } catch (error) {
       if (error instanceof AnsweredBefore || error instanceof NoLongerSo) throw error;
@@ -181,7 +182,7 @@ async function changing<T>(key: string, { prepare, work }: Change<T>, raisesEpoc
           return answer;
         },
       });
-      tellSlower(workspace);
+      tellSlower(workspace, true);
       return result;
     } catch (error) {
       if (codeOf(error) === '55P03') {

@@ -62,3 +62,53 @@ test('of two crates with the same label a person chooses in Today', async ({ pag
   const after = (await records(page, 'artefact')).find(({ id }) => id === piece.id)!;
   expect(after.values.crate).toBe(crate!.id);
 });
+
+test('one link of a required open link is filled by a rule: nobody needs to enter it, but where it finds none', async ({
+  page,
+}) => {
+  const by = { headers: await headers(page) };
+  const crate = (await records(page, 'crate')).find(({ values }) => values.label)!;
+  const label = String(crate.values.label);
+  await test.step('the rule is written like any other; what must be there is left where none is found', async () => {
+    await page.goto('/w/wrenfield/rules/new');
+    await page.getByText('Link', { exact: true }).click();
+    await choose(page, 'Type of record', 'Inspection');
+    await choose(page, 'Link that is filled', /^Crate/);
+    const sentence = page.getByRole('group', { name: 'Sentence of the rule' });
+    await expect(sentence).toContainText('On every Inspection whose Concerns names no other');
+    await choose(page, 'What it is linked to', /^the Crate with the same/);
+    await choose(page, 'What Label must be the same as', /^Title/);
+    await expect(sentence).toContainText('left as it is');
+    await page.getByRole('button', { name: 'Save as draft' }).click();
+    await page.getByRole('button', { name: 'Take it live …' }).click();
+    await page
+      .getByRole('dialog')
+      .getByRole('button', { name: /^Take it live/ })
+      .click();
+    await expect(page.locator('header').getByText('Live', { exact: true })).toBeVisible();
+  });
+  const rule = page.url().split('/').at(-1)!;
+
+  await test.step('a record that names one by its title is saved with that crate', async () => {
+    await page.goto('/w/wrenfield/records/inspection/new');
+    await expect(page.getByText('required, filled by a rule where left empty')).toBeVisible();
+    await page.getByRole('textbox', { name: 'Title' }).fill(label.toUpperCase());
+    await page.getByRole('button', { name: 'Save' }).click();
+    await expect(page.getByRole('navigation', { name: 'Way here' })).toContainText(label, {
+      ignoreCase: true,
+    });
+  });
+
+  await test.step('one for which none is found is refused in words, and what was entered stays', async () => {
+    await page.goto('/w/wrenfield/records/inspection/new');
+    await page.getByRole('textbox', { name: 'Title' }).fill('Nothing like it');
+    await page.getByRole('button', { name: 'Save' }).click();
+    await expect(page.getByRole('alert').first()).toContainText(
+      'Concerns is required. Choose a record of type Artefact or Crate.',
+    );
+    await expect(page.getByRole('textbox', { name: 'Title' })).toHaveValue('Nothing like it');
+  });
+
+  for (const state of ['paused', 'retired'])
+    await page.request.post(`${api}/rules/${rule}/state`, { ...by, data: { state } });
+});

@@ -3,7 +3,7 @@ import type { Model } from '@/core/model';
 import { type Problem, sameData } from '@/core/values';
 import { both } from './shared/both';
 import type { Pilot } from './shared/base';
-import { upFrom } from './cascade/cascade-route';
+import { reachOf, upFrom } from './cascade/cascade-route';
 import { partsOf } from './parts-of';
 import { pilotScope, readsOf, unfit, withReads } from './pilot';
 import { asksWhich } from './link/link-rule';
@@ -26,7 +26,7 @@ interface Versions {
  */
 export function besideEachOther(model: Model, versions: Versions): CompiledBeside {
   const { tried, live, pilot } = versions;
-  const why = whyNotBeside(versions);
+  const why = whyNotBeside(model, versions);
   if (why) return unfit('pilot.beside', `${why} Take the change live for all, or pause the rule first.`);
   const scope = pilotScope(model, tried, pilot);
   if (!scope.ok) return scope;
@@ -42,7 +42,7 @@ export function besideEachOther(model: Model, versions: Versions): CompiledBesid
   };
 }
 
-function whyNotBeside({ tried, live, pilot }: Versions): string | null {
+function whyNotBeside(model: Model, { tried, live, pilot }: Versions): string | null {
   if (isCreate(tried) || isCreate(live))
     return 'A rule that makes records can’t be tried beside its live version: what it made is found again by the rule, whichever version made it.';
   if (!sameData(fieldsOf(tried), fieldsOf(live)))
@@ -54,7 +54,7 @@ function whyNotBeside({ tried, live, pilot }: Versions): string | null {
   if ('route' in tried.definition && 'route' in live.definition) {
     if (!sameData(tried.definition.route, live.definition.route))
       return 'The change cascades to other records than the live version, so the two can’t run beside each other.';
-    if ([tried, live].some((rule) => rule.kind === 'keptCascade' && rule.several))
+    if ([tried, live].some((rule) => mayTakeFromSeveral(model, rule)))
       return 'Several may cascade to one record here, so it can’t be told by which version it is given its value.';
   }
   if ([tried, live].some((rule) => rule.kind === 'linked' && asksWhich(rule)))
@@ -62,6 +62,14 @@ function whyNotBeside({ tried, live, pilot }: Versions): string | null {
   if ((isReacting(tried) || isReactingCascade(tried)) && pilot.kind !== 'records')
     return 'A rule that reacts is tried beside its live version for chosen records: those of a selection change, and it remembers what it acted on.';
   return null;
+}
+
+/** Whether several records may cascade to one: then some may be of the pilot and others not, and the rule's order couldn't tell them apart. */
+function mayTakeFromSeveral(model: Model, rule: CompiledRule): boolean {
+  if (rule.kind === 'keptCascade') return rule.several !== null;
+  if (!isReactingCascade(rule)) return false;
+  const reach = reachOf(model, rule.source, rule.definition.route);
+  return rule.isAllTheWay === true || (reach !== 'beneath' && reach !== 'itself');
 }
 
 const fieldsOf = (rule: CompiledRule): string[] =>

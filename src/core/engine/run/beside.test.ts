@@ -170,6 +170,17 @@ describe('a cascade tried beside its live version', () => {
 describe('what can’t be tried beside its live version is refused in words', () => {
   const said = (rule: Rule) =>
     buildPlan(model, [rule]).problems.map(({ code, message }) => `${code}: ${message}`);
+  const ofSiblings = (stage: string): Cascade => ({
+    ...{ kind: 'cascade', type: 'loan', condition: null, pace: 'withTheSave' },
+    moment: { kind: 'onChange', tests: [{ kind: 'changed', field: 'weight' }], where: null },
+    route: [
+      { direction: 'up', link: 'exhibition' },
+      { direction: 'down', type: 'loan', link: 'exhibition' },
+    ],
+    assignments: [
+      { target: 'stage', value: { kind: 'expression', expression: { kind: 'constant', value: stage } } },
+    ],
+  });
   const parts = {
     route: [{ direction: 'down', type: 'institution', link: 'partOf' } as const],
     ...{ value: fieldOf('lentTotal'), condition: null },
@@ -185,6 +196,11 @@ describe('what can’t be tried beside its live version is refused in words', ()
       'all the way down',
       tried({ ...LENT_TOTAL, also: [parts] }, LENT_TOTAL, { kind: 'records', ids: [uuid('31')] }),
       /all the way down/,
+    ],
+    [
+      'siblings, of which some may be of the pilot',
+      tried(ofSiblings('declined'), ofSiblings('returned'), { kind: 'records', ids: [robes] }),
+      /Several may cascade to one record/,
     ],
     ['no records', tried(LARGEST, INSURED_TOTAL, { kind: 'records', ids: [] }), /1 to 1,000 records/],
   ])('%s', (_, rule, expected) => {

@@ -37,6 +37,7 @@ import {
   typeLiteral,
   typeNegation,
 } from './type-value';
+import { zoneOf } from './zone';
 
 /**
  * Types a condition on records of `type`: every field must exist, every operator take its kinds, every constant fit what
@@ -204,9 +205,9 @@ function typeDay(
   if (model.settledDay === null)
     return bad('expression.day', 'No day is known here for relative dates to count from. Enter a date.');
   if (node.unit === 'hour' && wanted?.kind === 'dateTime') {
-    if (model.timeZone === null)
-      return bad('expression.day', 'No time zone is known here, by whose clocks days begin. Enter a moment.');
-    const moment = relativeMoment(model.timeZone, model.settledDay, node);
+    const zone = zoneOf(model);
+    if (!zone.ok) return zone;
+    const moment = relativeMoment(zone.value, model.settledDay, node);
     if (!moment.ok) return moment;
     return good({ kind: 'constant', type: wanted, value: moment.value, words: relativeWords(node) });
   }

@@ -6,6 +6,7 @@ import { evaluate } from '@/core/expression/evaluate/evaluate';
 import { OUTSIDE } from '@/core/expression/evaluate/worked';
 import { exchangesIn, fieldsRead, gathersIn, isDated } from '@/core/expression/reads';
 import { readsRun } from '@/core/expression/evaluate/run-context';
+import { zoneOf } from './zone';
 
 type Compare = Extract<Expression, { kind: 'compare' }>;
 
@@ -41,16 +42,16 @@ export function comparedWithDay(
  * | not before it begins | before it begins | not before it ends | before it ends | the two | one or the other; not where it is empty |
  */
 function onDay(model: Model, operator: CompareOperator, moment: Typed, date: Typed): Result<Typed> {
-  if (model.timeZone === null)
-    return bad('expression.day', 'No time zone is known here, by whose clocks days begin. Enter a moment.');
+  const zone = zoneOf(model);
+  if (!zone.ok) return zone;
   const day = evaluate(date, () => OUTSIDE);
   const next = typeof day === 'string' ? shiftDay(day, 1) : null;
   if (typeof day !== 'string' || next === null)
     return bad('day.range', 'This date lies outside the years 1 to 9999. Enter another.');
   const words = isDated(date) ? describe(model, date) : null;
-  const begins = instant(model.timeZone, day, words);
+  const begins = instant(zone.value, day, words);
   const ends = instant(
-    model.timeZone,
+    zone.value,
     next,
     words && `the end of ${words === 'today' ? '' : 'the day '}${words}`,
   );

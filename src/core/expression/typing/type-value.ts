@@ -23,6 +23,7 @@ import {
   type Parameter,
 } from '@/core/syntax/functions';
 import { at, type Place, type Scope, type TypeNode } from './scope';
+import { zoneOf } from './zone';
 
 type Of<K extends Expression['kind']> = Extract<Expression, { kind: K }>;
 
@@ -261,9 +262,9 @@ const takesDay = (name: FunctionName, { takes }: Parameter): boolean => takes ==
 
 /** A function of a moment that goes by the clocks of the workspace's time zone. */
 function inZone({ model }: Scope, name: FunctionName, moment: Typed): Result<Typed> {
-  if (model.timeZone === null)
-    return bad('expression.day', 'No time zone is known here, by whose clocks days and hours go.');
-  const zone: Typed = { kind: 'constant', type: { kind: 'text' }, value: model.timeZone };
+  const found = zoneOf(model);
+  if (!found.ok) return found;
+  const zone: Typed = { kind: 'constant', type: { kind: 'text' }, value: found.value };
   const type = functionEntry(name).gives([moment.type], 0);
   return good({ kind: 'call', type, name, arguments: [moment, zone] });
 }

@@ -248,6 +248,7 @@ class Work {
           { type: rule.writes.type, id: found.failed.id },
           input.rowsOf,
         );
+      this.state.overrules(rule, found.overruled.length);
       const handed = found.changed.map((worked) => ({ worked, causes: found.causes.get(worked.id) ?? [] }));
       all.push({ rule, handed });
     }
@@ -287,12 +288,13 @@ class Work {
       const outranked = this.#hasRivals ? this.state.writePrecedence.takenIn(rule) : [];
       parts.push({ rule, given, except: [...valueAt(this.entered, rule), ...outranked] });
     }
-    const { counts, taken }: Answers['bulkCascade'] = yield* ask<'bulkCascade'>({
+    const { counts, overruled, taken }: Answers['bulkCascade'] = yield* ask<'bulkCascade'>({
       ...{ kind: 'bulkCascade', parts, tellsTaken: this.#hasRivals },
     });
     counts.forEach((count, at) => {
       this.counts[at]! += count;
     });
+    this.parts.forEach((rule, at) => this.state.overrules(rule, overruled[at] ?? 0));
     taken.forEach((ids, at) => {
       for (const id of ids) this.state.writePrecedence.writes(this.parts[at]!, id);
     });

@@ -18,6 +18,8 @@ export interface Filled {
   readonly rule: AnyCompiled;
   /** How many values it wrote, or records it made. */
   readonly records: number;
+  /** How many more values it would have written where something else came first; left out where there are none. */
+  readonly overruled?: number;
 }
 
 /** Why a run over many can't go on; caught where the walk began. */
@@ -51,6 +53,7 @@ export class BulkState {
   readonly touched: Set<string>;
   readonly appeared: Set<string>;
   readonly #filled = new Map<AnyCompiled, number>();
+  readonly #overruled = new Map<AnyCompiled, number>();
 
   constructor({
     model,
@@ -72,7 +75,17 @@ export class BulkState {
 
   /** What each rule did, in the order in which they had their first turn. */
   get filled(): Filled[] {
-    return Array.from(this.#filled, ([rule, records]) => ({ rule, records }));
+    return Array.from(this.#filled, ([rule, records]) => {
+      const overruled = this.#overruled.get(rule) ?? 0;
+      return { rule, records, ...(overruled > 0 ? { overruled } : {}) };
+    });
+  }
+
+  /** Takes note of how many values a rule didn't write since something else comes first. */
+  overrules(rule: AnyCompiled, values: number): void {
+    if (values === 0) return;
+    this.add(rule, 0);
+    this.#overruled.set(rule, (this.#overruled.get(rule) ?? 0) + values);
   }
 
   add(rule: AnyCompiled, records: number): void {

@@ -216,8 +216,15 @@ export interface Answers {
   candidates: ReadonlyMap<string, readonly string[]>;
   propose: null;
   alone: null;
-  /** How many values each part wrote; and where they are wanted the records that took each, which may have had it. */
-  bulkCascade: { readonly counts: readonly number[]; readonly taken: readonly (readonly string[])[] };
+  /**
+   * How many values each part wrote, and how many it would have written where something else comes first; and where they are wanted the records
+   * that took each, which may have had it.
+   */
+  bulkCascade: {
+    readonly counts: readonly number[];
+    readonly overruled: readonly number[];
+    readonly taken: readonly (readonly string[])[];
+  };
   fillMany: readonly number[];
   deletionMembers: DeletionMembers;
   accumulators: ReadonlyMap<string, Accumulator>;

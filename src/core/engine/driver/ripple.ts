@@ -80,6 +80,8 @@ export interface Later {
 export interface WrittenMany extends Pick<CellRef, 'type' | 'field'> {
   readonly rule: string;
   readonly records: number;
+  /** How many more it would have written where something else came first; left out where there are none. */
+  readonly overruled?: number;
 }
 
 /** A rule that reacts acted in a circle because of something that no longer stands at the end of the run. */

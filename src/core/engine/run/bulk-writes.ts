@@ -47,11 +47,11 @@ export class BulkWrites {
       handed.push({ rule, given, except: this.state.writePrecedence.takenIn(rule) });
     }
     this.state.needs += 1;
-    const { counts }: Answers['bulkCascade'] = yield* ask<'bulkCascade'>({
+    const { counts, overruled }: Answers['bulkCascade'] = yield* ask<'bulkCascade'>({
       kind: 'bulkCascade',
       parts: handed,
     });
-    yield* this.wroteMany(parts, counts);
+    yield* this.wroteMany(parts, counts, overruled);
     return null;
   }
 
@@ -79,12 +79,15 @@ export class BulkWrites {
   private *wroteMany(
     rules: readonly CompiledRule[],
     counts: readonly number[],
+    overruled: readonly number[] = [],
   ): Generator<Need, void, Answer> {
     const { type } = firstIn(rules).writes;
     for (const [at, rule] of rules.entries()) {
       const records = itemAt(counts, at);
-      if (records === 0) continue;
-      this.state.many.push({ ...rule.writes, rule: rule.id, records });
+      const outranked = overruled[at] ?? 0;
+      if (records + outranked === 0) continue;
+      const more = outranked > 0 ? { overruled: outranked } : {};
+      this.state.many.push({ ...rule.writes, rule: rule.id, records, ...more });
     }
     for (const key of [...this.state.read.keys()])
       if (key.startsWith(`${type} `)) this.state.read.delete(key);
@@ -103,7 +106,9 @@ export class BulkWrites {
 
   /** Whether a rule reads what this run wrote as a set. */
   readsMany(rule: CompiledRule): boolean {
-    return this.state.many.some((written) => readsField(rule, written) || isAskedBy(rule, written));
+    return this.state.many.some(
+      (written) => written.records > 0 && (readsField(rule, written) || isAskedBy(rule, written)),
+    );
   }
 
   tooManyInTurn(rule: AnyCompiled): EditProblem {

@@ -108,6 +108,8 @@ export interface RippleView {
     readonly plural: string;
     readonly fieldName: string;
     readonly records: number;
+    /** How many more values of the field the rule would have written where something else came first. */
+    readonly overruled: number;
     readonly rule: WriterView;
   }[];
   /** What rules prepared for people to approve, or tell them of. */
@@ -263,8 +265,8 @@ export function rippleView(context: ViewContext, ripple: Ripple): RippleView {
       rule: ruleOf(rule),
     })),
     later: ripple.later.flatMap(laterView),
-    many: ripple.many.map(({ type, field, records, rule }) => ({
-      ...{ type, plural: typeIn(context.model, type).plural, records, rule: ruleOf(rule) },
+    many: ripple.many.map(({ type, field, records, rule, overruled = 0 }) => ({
+      ...{ type, plural: typeIn(context.model, type).plural, records, overruled, rule: ruleOf(rule) },
       fieldName: fieldIn(context.model, type, field).name,
     })),
     left: [],

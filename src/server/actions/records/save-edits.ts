@@ -169,8 +169,10 @@ export async function goOn(
   const types = [...new Set([...changes, ...events, ...many].map(({ type }) => type))];
   const appeared = new Set(events.map(({ type }) => type));
   const filled = await recomputeAfter({ ...running, rest, types, appeared, entered: enteredIn(rest) });
-  const more = filled.flatMap(({ rule, records }) =>
-    isCreate(rule) || records === 0 ? [] : [{ ...rule.writes, rule: rule.id, records }],
+  const more = filled.flatMap(({ rule, records, overruled }) =>
+    isCreate(rule) || (records === 0 && overruled === undefined)
+      ? []
+      : [{ ...rule.writes, rule: rule.id, records, ...(overruled === undefined ? {} : { overruled }) }],
   );
   return { ...ripple, many: [...many, ...more] };
 }

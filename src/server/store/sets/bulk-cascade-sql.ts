@@ -49,11 +49,12 @@ export async function bulkCascadeSet({
         : rule.only === 'empty'
           ? [`${column} IS NULL`]
           : [`${column} IS NOT DISTINCT FROM ${given.was(at)}`];
-    const takes = [
-      ...given.ok(at),
-      ...only,
-      ...(except.length > 0 ? [`NOT ${members.alias}.id = ANY(${binds.add(except, 'uuid[]')})`] : []),
-    ];
+    const outranked = except.length > 0 ? `${members.alias}.id = ANY(${binds.add(except, 'uuid[]')})` : null;
+    const asks = [...given.ok(at), ...only];
+    const takes = [...asks, ...(outranked ? [`NOT ${outranked}`] : [])];
+    const overruled = outranked
+      ? `, COALESCE(${[outranked, ...asks].join(' AND ')}, false) AND ${given.value(at)} IS DISTINCT FROM ${column} AS overruled${at}`
+      : '';
     const after =
       takes.length > 0
         ? `CASE WHEN ${takes.join(' AND ')} THEN ${given.value(at)} ELSE ${column} END`
@@ -61,7 +62,7 @@ export async function bulkCascadeSet({
     const taken = tellsTaken
       ? `, ${takes.length > 0 ? `COALESCE(${takes.join(' AND ')}, false)` : 'true'} AS takes${at}`
       : '';
-    return `${column} AS before${at}, ${after} AS after${at}${taken}`;
+    return `${column} AS before${at}, ${after} AS after${at}${taken}${overruled}`;
   });
   const differs = parts.map((_, at) => `after${at} IS DISTINCT FROM before${at}`);
   const number = binds.add(runId, 'bigint');
@@ -96,12 +97,14 @@ export async function bulkCascadeSet({
         SELECT ${number}, ${named}, d.id, 'changed', ${object(change)}, ${object(source)} FROM differing d WHERE d.created_run <> ${number}${MERGE_ENTRY}
     )
     SELECT ${parts.map((_, at) => `(count(*) FILTER (WHERE differs${at}))::int AS written${at}`).join(', ')},
+      ${parts.map(({ except }, at) => (except.length > 0 ? `(SELECT count(*)::int FROM found f WHERE f.failed IS NULL AND f.overruled${at}) AS overruled${at},` : '')).join(' ')}
       ${tellsTaken ? parts.map((_, at) => `(SELECT array_agg(f.id::text) FROM found f WHERE f.failed IS NULL AND f.takes${at}) AS taken${at},`).join(' ') : ''}
       ${error ? '(SELECT f.id::text FROM found f WHERE f.failed IS NOT NULL LIMIT 1)' : 'NULL::text'} AS failed FROM differing`;
   const row = firstIn(await run<Record<string, unknown>>(transaction, text, binds.values));
   if (row.failed) throw new CascadeFailed(row.failed as string);
   return {
     counts: parts.map((_, at) => row[`written${at}`] as number),
+    overruled: parts.map((_, at) => (row[`overruled${at}`] as number | undefined) ?? 0),
     taken: parts.map((_, at) => (row[`taken${at}`] as string[] | null | undefined) ?? []),
   };
 }

@@ -64,7 +64,7 @@ export function ManyList({ ripple: { many = [] } }: { ripple: RippleProps['rippl
     <section className={explainStyle.wave} aria-label="Written as a set">
       <h3>Written as a set</h3>
       <ul>
-        {many.map(({ rule, fieldName, plural, records }) => (
+        {many.map(({ rule, fieldName, plural, records, overruled }) => (
           <li key={`${rule.id} ${fieldName}`} className={explainStyle.change}>
             <div className={explainStyle.changeWhat}>
               <KindGlyph kind={rule.kind} size={16} />
@@ -72,7 +72,12 @@ export function ManyList({ ripple: { many = [] } }: { ripple: RippleProps['rippl
                 <strong>{fieldName}</strong> of {writeCount(records)} {plural}
               </span>
             </div>
-            <div className={kitStyle.changeCause}>By “{rule.name}”.</div>
+            <div className={kitStyle.changeCause}>
+              By “{rule.name}”.
+              {overruled > 0
+                ? ` On ${writeCount(overruled)} more something else comes first: it is overruled there.`
+                : ''}
+            </div>
           </li>
         ))}
       </ul>

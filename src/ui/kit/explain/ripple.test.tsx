@@ -2,6 +2,7 @@ import { changeOf } from '@/core/testing/ripples';
 import { fireEvent, render, screen, within } from '@testing-library/react';
 import { App } from 'antd';
 import { Ripple } from './ripple';
+import { ManyList } from './ripple-lists';
 
 const loans = (many: number, given: object = {}) =>
   Array.from({ length: many }, (_, at) =>
@@ -50,4 +51,18 @@ test('thousands are opened part by part, and searched', () => {
     target: { value: 'nobody' },
   });
   expect(screen.getByText('Nothing of it holds that.')).toBeTruthy();
+});
+
+test('what was written as a set is told by number, and how much of it something else came before', () => {
+  const rule = { id: 'r', name: 'Site of loans', kind: 'cascade', pace: null } as const;
+  const many = [
+    { type: 'loan', plural: 'Loans', fieldName: 'Coordinator', records: 4_000, overruled: 1_200, rule },
+    { type: 'loan', plural: 'Loans', fieldName: 'Phase', records: 7_000, overruled: 0, rule },
+  ];
+  render(<ManyList ripple={{ waves: [], many }} />);
+  const items = screen.getAllByRole('listitem').map(({ textContent }) => textContent);
+  expect(items).toEqual([
+    'Coordinator of 4,000 LoansBy “Site of loans”. On 1,200 more something else comes first: it is overruled there.',
+    'Phase of 7,000 LoansBy “Site of loans”.',
+  ]);
 });

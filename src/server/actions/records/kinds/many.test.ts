@@ -60,8 +60,13 @@ const SITE = cascade({
 
 test('of two rules that cascade to thousands the first stands, in a save and in the edit of a list', async () => {
   await begin(numbered([{ ...CASCADES.coordinator, precedence: 1 }, SITE]));
-  await save(edit('exhibition', silk, { coordinator: 'Priya', phase: 'open' }));
+  const { ripple } = await save(edit('exhibition', silk, { coordinator: 'Priya', phase: 'open' }));
   expect(await spread('loan', 'coordinator')).toEqual({ Priya: MANY });
+  // The other is told as overruled, by number.
+  expect(ripple.many.map(({ records, overruled }) => [records, overruled])).toEqual([
+    [MANY, 0],
+    [0, MANY],
+  ]);
   await save(edit('exhibition', silk, { phase: 'closed' }));
   // What the first gives stands there already: it takes the field all the same.
   await save(edit('exhibition', silk, { coordinator: 'Zoe' }));

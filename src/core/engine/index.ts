@@ -5,7 +5,7 @@ export { type Entry, type Edit, type EditProblem, type WireEdit } from './edits/
 export { titleOf } from './edits/apply-edits';
 export { walkRoute } from './cascade/cascade-reach';
 export { type RowsOf, RouteReader } from './reach/route-reader';
-export { watchedIn } from './edits/open-links';
+export { isFilledByRule, watchedIn } from './edits/open-links';
 export { readEdits, type ReadEdits, defaultsOf } from './edits/read-edits';
 export { dependantsOf, type Dependant } from './locks/dependants';
 export { inLockOrder, lockOrder } from './reach/lock-order';

@@ -1,3 +1,4 @@
+import { isFilledByRule } from '@/core/engine';
 import { typeIn } from '@/core/model';
 import { firstIn, placesOf, type ValueType } from '@/core/values';
 import { copyLines } from '@/server/store/sql/copy-in';
@@ -95,7 +96,8 @@ export class Incoming extends IncomingRecords {
   private async checkOpenLinks(): Promise<void> {
     const { model, plan } = this.input.workspace;
     const { type } = this.input;
-    for (const { name, links, required } of typeIn(model, type).openLinks ?? []) {
+    for (const open of typeIn(model, type).openLinks ?? []) {
+      const { name, links, required } = open;
       const filled = this.filled.filter(({ field }) => links.includes(field.key));
       const given = filled.map(({ column, lookup }) =>
         lookup ? `COALESCE(i.${column}::text, i.${firstIn(lookup.parts).column}::text)` : `i.${column}::text`,
@@ -109,7 +111,7 @@ export class Incoming extends IncomingRecords {
           FROM ${INCOMING} i WHERE ${number} > 1`,
         [name],
       );
-      if (!required || links.some((field) => plan.filler({ type, field }))) continue;
+      if (!required || isFilledByRule(plan, type, open)) continue;
       const kept = links.filter((link) => !filled.some(({ field, clears }) => clears && field.key === link));
       const isKept =
         kept.length > 0

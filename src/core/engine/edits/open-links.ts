@@ -45,7 +45,7 @@ function problemOf(model: Model, type: RecordType, open: OpenLink, filled: numbe
 }
 
 /** Whether a rule fills one of the links of an open link: until it has, none needs be filled. */
-const isFilledByRule = (plan: Plan, type: string, { links }: OpenLink): boolean =>
+export const isFilledByRule = (plan: Plan, type: string, { links }: OpenLink): boolean =>
   links.some((field) => plan.filler({ type, field }) !== undefined);
 
 /** What is wrong with the links of an edit as it came in; of a whole record also one that is missing. */
@@ -90,19 +90,24 @@ export function linksLeft(
     const type = typeIn(model, key);
     const watched = watchedIn(plan, type);
     if (!after || after.deleted || watched.fields.length + watched.open.length === 0) continue;
-    const index = Math.max(
-      0,
-      edits.findIndex((edit) => edit.id === id),
-    );
+    // Looked up only for what is wrong: a save may hold thousands of edits.
+    const add = (problem: Problem) =>
+      found.push({
+        ...problem,
+        index: Math.max(
+          0,
+          edits.findIndex((edit) => edit.id === id),
+        ),
+      });
     for (const { field, rule } of watched.fields)
       if ((after.values[field.key] ?? null) === null) {
         const { name } = typeIn(model, (field.type as { target: string }).target);
         const message = `${field.name} is required, and the rule “${rule.name}” finds no ${name} for it here. Choose one.`;
-        found.push({ code: 'edit.required', message, place: field.key, index });
+        add({ code: 'edit.required', message, place: field.key });
       }
     for (const open of watched.open) {
       const problem = problemOf(model, type, open, filledOf(open, after.values));
-      if (problem) found.push({ ...problem, index });
+      if (problem) add(problem);
     }
   }
   return found;

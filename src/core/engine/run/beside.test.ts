@@ -3,7 +3,6 @@ import type { Cascade, Formula, Pilot, RollUp, Rule, RuleDefinition } from '@/co
 import {
   decimal,
   fieldOf,
-  GALLERIES,
   gbp,
   INSURED_TOTAL,
   LENT_TOTAL,
@@ -12,29 +11,8 @@ import {
   uuid,
 } from '@/core/testing/galleries';
 import { edit, RuleDesk } from '@/core/testing/rule-desk';
-import { readModel } from '@/core/model';
+import { amount, model, OPEN, pots, robes, ROWS, salt, silk, SILK } from '@/core/testing/piloted';
 
-const model = readModel({
-  ...GALLERIES,
-  selections: [
-    {
-      ...{ key: 'open', name: 'Open now', type: 'exhibition' },
-      condition: {
-        ...{ kind: 'compare', operator: '=', left: fieldOf('open') },
-        right: { kind: 'constant', value: true },
-      },
-    },
-  ],
-});
-const [silk, salt, robes, pots] = [uuid('11'), uuid('12'), uuid('21'), uuid('22')];
-const ROWS = [
-  rowOf(model, 'exhibition', silk, { title: 'Rivers of Silk', open: true }),
-  rowOf(model, 'exhibition', salt, { title: 'Salt Roads' }),
-  rowOf(model, 'loan', robes, { title: 'Robes', exhibition: silk, stage: 'agreed', insuredValue: gbp(100) }),
-  rowOf(model, 'loan', pots, { title: 'Pots', exhibition: salt, stage: 'agreed', insuredValue: gbp(7) }),
-];
-const SILK: Pilot = { kind: 'records', ids: [silk] };
-const OPEN: Pilot = { kind: 'selection', selection: 'open' };
 const LARGEST: RollUp = { ...INSURED_TOTAL, aggregate: 'maximum' };
 
 /** A rule whose change is tried on the records of a pilot, while the version before stays live. */
@@ -47,9 +25,6 @@ const tried = (definition: RuleDefinition, live: RuleDefinition, pilot: Pilot): 
 const deskOf = (rule: Rule, rows = ROWS): RuleDesk =>
   new RuleDesk(model, [rule], rows).run([], { fill: [rule.id] });
 
-const amount = (desk: RuleDesk, id: string) =>
-  (desk.at('exhibition', id, 'insuredTotal') as { amount: { toFixed(): string } } | null)?.amount.toFixed() ??
-  null;
 const amounts = (desk: RuleDesk) => [silk, salt].map((id) => amount(desk, id));
 
 describe('a roll-up tried beside its live version', () => {

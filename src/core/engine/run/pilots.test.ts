@@ -1,7 +1,6 @@
 import { compileRule, type Pilot, pilotWords, type RuleDefinition } from '@/core/rules';
 import {
   fieldOf,
-  GALLERIES,
   gbp,
   INSURED_TOTAL,
   LENT_TOTAL,
@@ -12,37 +11,12 @@ import {
 } from '@/core/testing/galleries';
 import { create, edit, RuleDesk } from '@/core/testing/rule-desk';
 import { inspections, TREATMENT } from '@/core/testing/inspections';
-import { readModel } from '@/core/model';
-
-const model = readModel({
-  ...GALLERIES,
-  selections: [
-    {
-      ...{ key: 'open', name: 'Open now', type: 'exhibition' },
-      condition: {
-        ...{ kind: 'compare', operator: '=', left: fieldOf('open') },
-        right: { kind: 'constant', value: true },
-      },
-    },
-  ],
-});
-const [silk, salt, robes, pots] = [uuid('11'), uuid('12'), uuid('21'), uuid('22')];
-const ROWS = [
-  rowOf(model, 'exhibition', silk, { title: 'Rivers of Silk', open: true }),
-  rowOf(model, 'exhibition', salt, { title: 'Salt Roads' }),
-  rowOf(model, 'loan', robes, { title: 'Robes', exhibition: silk, stage: 'agreed', insuredValue: gbp(100) }),
-  rowOf(model, 'loan', pots, { title: 'Pots', exhibition: salt, stage: 'agreed', insuredValue: gbp(7) }),
-];
-const SILK: Pilot = { kind: 'records', ids: [silk] };
-const OPEN: Pilot = { kind: 'selection', selection: 'open' };
+import { amount, model, OPEN, pots, robes, ROWS, salt, silk, SILK } from '@/core/testing/piloted';
 
 function deskOf(definition: RuleDefinition, pilot: Pilot, rows = ROWS): RuleDesk {
   const desk = new RuleDesk(model, [{ ...ruleOf(definition, 1, 'Tried'), pilot }], rows);
   return desk.run([], { fill: desk.plan.rules.map(({ id }) => id) });
 }
-const amount = (desk: RuleDesk, id: string) =>
-  (desk.at('exhibition', id, 'insuredTotal') as { amount: { toFixed(): string } } | null)?.amount.toFixed() ??
-  null;
 
 describe('a roll-up in pilot', () => {
   test('keeps its field on chosen records; elsewhere what stands there stands, whatever happens beneath', () => {

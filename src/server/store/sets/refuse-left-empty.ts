@@ -1,4 +1,4 @@
-import { watchedIn } from '@/core/engine';
+import { isFilledByRule, watchedIn } from '@/core/engine';
 import { firstIn, writeCount } from '@/core/values';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '@/server/refusal';
@@ -13,10 +13,7 @@ export async function refuseLeftEmpty(
 ): Promise<void> {
   for (const type of model.types) {
     const { fields, open } = watchedIn(plan, type);
-    const required = open.filter(({ required: is }) => is === true);
-    const filled = required.filter(({ links }) =>
-      links.some((field) => plan.filler({ type: type.key, field })),
-    );
+    const filled = open.filter((one) => one.required && isFilledByRule(plan, type.key, one));
     for (const { name, columns } of [
       ...fields.map(({ field }) => ({ name: field.name, columns: [field.key] })),
       ...filled.map((one) => ({ name: one.name, columns: one.links })),

@@ -1,6 +1,7 @@
 import type { Expression } from '@/core/expression';
 import type { Pilot, RuleDefinition } from '@/core/rules';
-import { fieldOf, GALLERIES, gbp, INSURED_TOTAL, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
+import { fieldOf, gbp, INSURED_TOTAL, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
+import { OPEN, PILOTED, pots, robes, salt, silk, SILK } from '@/core/testing/piloted';
 import { readModel } from '@/core/model';
 import { disconnect } from '@/server/database/connection';
 import { liveThen } from '@/server/queries/ledger/live-then';
@@ -23,24 +24,7 @@ import { saveEdits } from '@/server/actions/records/save-edits';
 import { changeRule, createRule } from '@/server/actions/rules/write-rules';
 import { changeState } from '@/server/actions/rules/change-state';
 
-const model = readModel(
-  {
-    ...GALLERIES,
-    selections: [
-      {
-        ...{ key: 'open', name: 'Open now', type: 'exhibition' },
-        condition: {
-          ...{ kind: 'compare', operator: '=', left: fieldOf('open') },
-          right: { kind: 'constant', value: true },
-        },
-      },
-    ],
-  },
-  '2026-03-14',
-);
-const [silk, salt, robes, pots] = [uuid('11'), uuid('12'), uuid('21'), uuid('22')];
-const SILK: Pilot = { kind: 'records', ids: [silk] };
-const OPEN: Pilot = { kind: 'selection', selection: 'open' };
+const model = readModel(PILOTED, '2026-03-14');
 let workspace: TestWorkspace;
 let id: string;
 

@@ -108,6 +108,7 @@ async function byHand(
   await client.query('COMMIT');
 }
 
+/** The same by a trigger, with the same ledger; who saves it can't know. */
 const TRIGGER = `
   CREATE OR REPLACE FUNCTION ${BY_HAND.schema}.by_trigger() RETURNS trigger LANGUAGE plpgsql AS $$
   DECLARE was record; now record; number bigint;
@@ -117,9 +118,13 @@ const TRIGGER = `
       INTO now FROM ${BY_HAND.schema}.loan WHERE exhibition = NEW.exhibition AND deleted_run IS NULL;
     UPDATE ${BY_HAND.schema}.exhibition SET insured_total = now.s, loan_count = now.c WHERE id = NEW.exhibition;
     INSERT INTO ${BY_HAND.schema}._run (kind) VALUES ('save') RETURNING id INTO number;
-    INSERT INTO ${BY_HAND.schema}._ledger (run, type, record, event, changes) VALUES
-      (number, 'loan', NEW.id, 'changed', jsonb_build_object('insuredValue', jsonb_build_array(OLD.insured_value, NEW.insured_value))),
-      (number, 'exhibition', NEW.exhibition, 'changed', jsonb_build_object('insuredTotal', jsonb_build_array(was.insured_total, now.s)));
+    INSERT INTO ${BY_HAND.schema}._ledger (run, type, record, event, changes, sources) VALUES
+      (number, 'loan', NEW.id, 'changed', jsonb_build_object('insuredValue', jsonb_build_array(
+        jsonb_build_object('amount', OLD.insured_value::text, 'currency', 'GBP'), jsonb_build_object('amount', NEW.insured_value::text, 'currency', 'GBP'))), '{}'),
+      (number, 'exhibition', NEW.exhibition, 'changed', jsonb_build_object('insuredTotal', jsonb_build_array(
+        jsonb_build_object('amount', was.insured_total::text, 'currency', 'GBP'), jsonb_build_object('amount', now.s::text, 'currency', 'GBP'))),
+        jsonb_build_object('insuredTotal', jsonb_build_object('wave', 1, 'ruleVersion', '${TESTER.id}', 'causes',
+          jsonb_build_array(jsonb_build_object('type', 'loan', 'id', NEW.id, 'field', 'insuredValue')))));
     RETURN NULL;
   END $$`;
 

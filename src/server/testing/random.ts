@@ -9,7 +9,7 @@ import { boundsNow } from '@/server/store/session/bounds';
 import { PostgresDriver } from '@/server/store/run/postgres-driver';
 import { inSave } from '@/server/store/session/transactions';
 import { v7 as newId } from 'uuid';
-import { TESTER, type TestWorkspace, testWorkspace } from './workspace';
+import { Idle, TESTER, type TestWorkspace, testWorkspace } from './workspace';
 
 /** A run that is refused is taken back, whatever it has written until then. */
 class Refused extends Error {
@@ -67,10 +67,15 @@ function oneByOne(given: Case): Case {
   return { ...given, rules: [...given.rules].sort((a, b) => place(a.id) - place(b.id)) };
 }
 
+const idle = new Idle();
+
+/** After all cases. */
+export const removeIdle = (): Promise<void> => idle.remove();
+
 /** A workspace for a case; none where a rule that reacts can't go live, since what it reads has a problem already. */
 export async function madeOf(given: Case): Promise<TestWorkspace | null> {
   try {
-    return await testWorkspace(oneByOne(given));
+    return await testWorkspace(oneByOne(given), idle);
   } catch (error) {
     if (error instanceof Refusal && error.code === 'rule.reaction') return null;
     throw error;

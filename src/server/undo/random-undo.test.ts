@@ -14,14 +14,17 @@ import { keptColumns, quote, run, tableOf } from '@/server/store/sql/sql';
 import { inSnapshot } from '@/server/store/session/transactions';
 import { flawsIn } from '@/server/testing/flaws';
 import { wireOf } from '@/server/testing/making';
-import { madeOf, saveIn } from '@/server/testing/random';
+import { madeOf, removeIdle, saveIn } from '@/server/testing/random';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
 import { rehearseUndo, undoRun, type UndoOptions } from './undo-run';
 
-afterAll(disconnect);
+afterAll(async () => {
+  await removeIdle();
+  await disconnect();
+});
 
 /** Cases of each property come in these numbers. */
-const RUNS = cases(6);
+const RUNS = cases(6, 1_000);
 
 interface Standing {
   readonly rows: ReadonlyMap<string, Row>;

@@ -55,23 +55,33 @@ export async function makeWorkspace(input: NewWorkspace, person: string | null =
     const { Person } = models();
     await Person.bulkCreate([...input.people], { ignoreDuplicates: true, transaction });
     const { schema } = await enter(transaction, input.key, input.name, input.people);
-    await createTables(transaction, schema, readModel(input.model));
-    const s = quote(schema);
-    const model = firstIn(
-      await run<{ id: string }>(
-        transaction,
-        `INSERT INTO ${s}._model_version (definition) VALUES ($1) RETURNING id::text`,
-        [JSON.stringify(input.model)],
-      ),
-    );
-    await run(
-      transaction,
-      `INSERT INTO ${s}._state (epoch, settled_day, time_zone, model) VALUES (1, $1, $2, $3)`,
-      [input.settledDay, input.timeZone, model.id],
-    );
+    await begin(transaction, schema, input);
     const { key: workspace, name } = input;
     await noteEvent(transaction, { person, kind: 'made', workspace, name });
   });
+}
+
+/** The tables of a first model in a schema that has none yet, and the state from which it begins. */
+export async function begin(
+  transaction: Transaction,
+  schema: string,
+  { model, settledDay, timeZone }: Pick<NewWorkspace, 'model' | 'settledDay' | 'timeZone'>,
+  epoch = 1,
+): Promise<void> {
+  await createTables(transaction, schema, readModel(model));
+  const s = quote(schema);
+  const stored = firstIn(
+    await run<{ id: string }>(
+      transaction,
+      `INSERT INTO ${s}._model_version (definition) VALUES ($1) RETURNING id::text`,
+      [JSON.stringify(model)],
+    ),
+  );
+  await run(
+    transaction,
+    `INSERT INTO ${s}._state (epoch, settled_day, time_zone, model) VALUES ($1, $2, $3, $4)`,
+    [epoch, settledDay, timeZone, stored.id],
+  );
 }
 
 /** A workspace's entry in the installation, and its schema with what every workspace has. */

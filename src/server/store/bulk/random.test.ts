@@ -17,7 +17,7 @@ import fc from 'fast-check';
 import { bringUpToDate } from '@/server/actions/rules/bring-up-to-date';
 import { disconnect } from '@/server/database/connection';
 import { driftIn } from '@/server/testing/drift';
-import { madeOf, saveIn } from '@/server/testing/random';
+import { madeOf, removeIdle, saveIn } from '@/server/testing/random';
 import type { TestWorkspace } from '@/server/testing/workspace';
 import { setBounds } from '@/server/store/session/bounds';
 import { quote, run } from '@/server/store/sql/sql';
@@ -25,7 +25,10 @@ import { SnapshotDriver } from '@/server/store/run/snapshot-driver';
 import { Refusal } from '@/server/refusal';
 import { inSnapshot } from '@/server/store/session/transactions';
 
-afterAll(disconnect);
+afterAll(async () => {
+  await removeIdle();
+  await disconnect();
+});
 afterEach(() => setBounds());
 
 /** What a run did, whatever store it ran on. */
@@ -83,7 +86,10 @@ async function holdTogether(given: Case): Promise<void> {
 }
 
 test('PostgreSQL, memory, rehearsal, SQL over the whole table and the plain evaluator agree to the last digit', async () => {
-  await fc.assert(fc.asyncProperty(anyCase, holdTogether), { numRuns: cases(40), endOnFailure: true });
+  await fc.assert(fc.asyncProperty(anyCase, holdTogether), {
+    numRuns: cases(40, 20_000),
+    endOnFailure: true,
+  });
 });
 
 /** The codes for which a run was refused. */
@@ -127,7 +133,7 @@ test.each([
       }
     };
     await fc.assert(fc.asyncProperty(anyCase, hold), {
-      numRuns: cases(runs),
+      numRuns: cases(runs, 10_000),
       endOnFailure: true,
     });
     expect(left).toBeGreaterThan(least);
@@ -180,7 +186,7 @@ test('rules of slower paces leave what waits for them noted, and are right once 
       await workspace.remove();
     }
   };
-  await fc.assert(fc.asyncProperty(pacedCase, hold), { numRuns: cases(30), endOnFailure: true });
+  await fc.assert(fc.asyncProperty(pacedCase, hold), { numRuns: cases(30, 2_000), endOnFailure: true });
   expect(waited).toBeGreaterThan(10);
 });
 

@@ -45,7 +45,7 @@ export function checkBeginning(workspace: LoadedWorkspace, { epoch, still }: Rec
 export function entering({ schema, epoch }: LoadedWorkspace, binds: Binds): string {
   const proof = proving();
   const still = proof ? ` AND ${stillSignedIn(proof, placesOf(proof, binds))}` : '';
-  return `SELECT FROM ${quote(schema)}._begin_save_at_once() s WHERE s.epoch = ${binds.add(epoch, 'bigint')}${still}`;
+  return `SELECT WHERE ${quote(schema)}._begin_save_at_once() = ${binds.add(epoch, 'bigint')}${still}`;
 }
 
 function placesOf(proof: Proof, binds: Binds): [string, string] {

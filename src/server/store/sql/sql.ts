@@ -17,6 +17,15 @@ export function quote(name: string): string {
   return known;
 }
 
+const constants = new Map<string, string>();
+
+/** A text that the model or the program itself gives, as a constant of a statement; what people type is bound. */
+export function constant(text: string): string {
+  let known = constants.get(text);
+  if (known === undefined) constants.set(text, (known = database().escape(text)));
+  return known;
+}
+
 const remembered = new WeakMap<object, Map<string, string>>();
 
 /** A piece of SQL that depends on nothing but a workspace as compiled and a key: written once for each. */
@@ -99,6 +108,14 @@ export const keptColumns = (
 export class Binds implements ValuePlaces {
   readonly values: unknown[] = [];
   readonly types: string[] = [];
+  readonly #records = new Map<string, string>();
+
+  /** Binds the id of a record, once however often it is named. */
+  record(id: string): string {
+    let place = this.#records.get(id);
+    if (place === undefined) this.#records.set(id, (place = this.add(id, 'uuid')));
+    return place;
+  }
 
   /** Binds a value and answers its place, with its type: `$3::numeric`. */
   add(value: unknown, type: string): string {
@@ -117,7 +134,7 @@ const FEW_IDS = 4;
  */
 export const idsAmong = (column: string, ids: readonly string[], binds: Binds): string =>
   ids.length <= FEW_IDS
-    ? `${column} IN (${ids.map((id) => binds.add(id, 'uuid')).join(', ')})`
+    ? `${column} IN (${ids.map((id) => binds.record(id)).join(', ')})`
     : `${column} = ANY(${binds.add(ids, 'uuid[]')})`;
 
 /** Where statements put their values. */

@@ -13,7 +13,7 @@ const unquoted = (column: string): string => column.replace(/^"|"$/g, '');
 
 export function boundAlone(group: readonly Pending[], binds: Binds): Source {
   const [entry] = group as [Pending];
-  return { from: [], id: binds.add(entry.id, 'uuid'), value: boundValues(entry, binds), also: '' };
+  return { from: [], id: binds.record(entry.id), value: boundValues(entry, binds), also: '' };
 }
 
 /** Records that are all given the same: that is bound once. */

@@ -2,16 +2,16 @@ import { toWire } from '@/core/values';
 import { type CellRef, type Change, recordKey, type Write } from '@/core/engine';
 import { fieldIn } from '@/core/model';
 import { rulesById } from '@/core/plan';
-import type { Binds } from '@/server/store/sql/sql';
+import { type Binds, constant } from '@/server/store/sql/sql';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 
 export const entryValues = ({ type, record, event, changes, sources }: LedgerEntry, binds: Binds): string =>
   `(${[
-    binds.add(type, 'text'),
-    binds.add(record, 'uuid'),
-    binds.add(event, 'text'),
+    constant(type),
+    binds.record(record),
+    constant(event),
     binds.add(JSON.stringify(changes), 'jsonb'),
-    binds.add(JSON.stringify(sources), 'jsonb'),
+    Object.keys(sources).length === 0 ? "'{}'::jsonb" : binds.add(JSON.stringify(sources), 'jsonb'),
   ].join(', ')})`;
 
 /** Many came by the same: each different source is told once. */

@@ -1,6 +1,6 @@
 import { firstIn } from '@/core/values';
 import type { Transaction } from 'sequelize';
-import { Binds, quote, run } from '@/server/store/sql/sql';
+import { Binds, constant, quote, run } from '@/server/store/sql/sql';
 
 /** What a run is, for its row and the ledger. */
 export interface RunInfo {
@@ -36,7 +36,16 @@ export const noteFilled = (
   run(transaction, `UPDATE ${quote(schema)}._run SET filled = $2 WHERE id = $1`, [runId, fields]);
 
 /** Inserts it, as part of a statement; `where` is a FROM clause, of which each row would make one. */
-export const insertRunSql = (schema: string, info: RunInfo, binds: Binds, where = ''): string =>
-  `INSERT INTO ${quote(schema)}._run (kind, person, rule_version, note, at)
-    SELECT ${binds.add(info.kind, 'text')}, ${binds.add(info.person, 'uuid')}, ${binds.add(info.ruleVersion ?? null, 'uuid')}, ${binds.add(info.note ?? '', 'text')}, COALESCE(${binds.add(info.at ?? null, 'timestamptz')}, clock_timestamp()) ${where}
+export function insertRunSql(schema: string, info: RunInfo, binds: Binds, where = ''): string {
+  const { kind, person, ruleVersion, note = '', at } = info;
+  const given: [string, string][] = [
+    ['kind', constant(kind)],
+    ['person', binds.add(person, 'uuid')],
+    ['note', binds.add(note, 'text')],
+  ];
+  if (ruleVersion !== undefined) given.push(['rule_version', binds.add(ruleVersion, 'uuid')]);
+  if (at !== undefined) given.push(['at', binds.add(at, 'timestamptz')]);
+  return `INSERT INTO ${quote(schema)}._run (${given.map(([column]) => column).join(', ')})
+    SELECT ${given.map(([, value]) => value).join(', ')} ${where}
     RETURNING id`;
+}

@@ -20,10 +20,13 @@ import { editList, rehearseListEdit } from '@/server/actions/records/edit-list';
 import { disconnect } from '@/server/database/connection';
 import { Refusal } from '@/server/refusal';
 import { driftIn } from '@/server/testing/drift';
-import { madeOf } from '@/server/testing/random';
+import { madeOf, removeIdle } from '@/server/testing/random';
 import { TESTER } from '@/server/testing/workspace';
 
-afterAll(disconnect);
+afterAll(async () => {
+  await removeIdle();
+  await disconnect();
+});
 
 /** What all records of a type are given, in the manner of a save of the case. */
 interface ForAll {

@@ -78,11 +78,12 @@ interface Together {
   readonly work: string;
   readonly definitions: readonly RollUp[];
   readonly byHand: readonly ByHand[];
-  readonly goal: number | null;
+  readonly must: number;
+  readonly goal: number;
 }
 
 /** Rules taken live together, every value new, against one statement that works all of them out. */
-async function taken(client: Client, { work, definitions, byHand, goal }: Together) {
+async function taken(client: Client, { work, definitions, byHand, must, goal }: Together) {
   const { by, rules } = await workspaceOf({
     ...{ key: KEY, exhibitions: EXHIBITIONS, loans: LOANS, rules: definitions },
     exhibitionOf: (at) => at % EXHIBITIONS,
@@ -97,7 +98,7 @@ async function taken(client: Client, { work, definitions, byHand, goal }: Togeth
     await client.query(`VACUUM ANALYZE ${SCHEMA}.exhibition`);
   };
   const figure = await compare({
-    ...{ work, must: 1.3, goal, rounds: 5 },
+    ...{ work, must, goal, rounds: 5 },
     ours: async () => {
       await fresh();
       const time = await timed(() => goLive(by, rules));
@@ -116,14 +117,14 @@ export async function benchLive(url: string): Promise<Figure[]> {
   const client = new Client({ connectionString: url });
   await client.connect();
   const five = await taken(client, {
-    ...{ work: 'five roll-ups taken live, 1,000,000 children, 10,000 parents', goal: 0.85 },
+    ...{ work: 'five roll-ups taken live, 1,000,000 children, 10,000 parents', must: 1, goal: 0.85 },
     ...{ definitions: FIVE, byHand: FIVE_BY_HAND },
   });
   await goLive(five.by, five.rules);
   await five.pause();
   const unchanged = await compare({
     work: 'nothing changed, the five all again, against the same grouped SELECT',
-    ...{ must: 1.5, goal: 1.1, rounds: 7 },
+    ...{ must: 1.2, goal: 1.05, rounds: 7 },
     ours: async () => {
       const time = await timed(() => goLive(five.by, five.rules));
       await five.pause();
@@ -133,7 +134,7 @@ export async function benchLive(url: string): Promise<Figure[]> {
     theirs: () => timed(() => client.query(`SELECT count(g.*) FROM (${groupedByHand(FIVE_BY_HAND)}) g`)),
   });
   const ten = await taken(client, {
-    ...{ work: 'ten roll-ups of different kinds taken live, 1,000,000 children, 10,000 parents', goal: 1 },
+    ...{ work: 'ten roll-ups of different kinds taken live, 1,000,000 children, 10,000 parents', must: 1.3, goal: 1 },
     ...{ definitions: TEN, byHand: TEN_BY_HAND },
   });
   await client.end();

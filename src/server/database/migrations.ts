@@ -877,4 +877,10 @@ export const WORKSPACE: readonly MigrationStep[] = [
           END $body$ $function$, current_schema());
       END $make$;`,
   },
+  {
+    name: '030-made-counted-once',
+    sql: `
+      -- What a run over many made is kept with what it did to others: those that were counted without are counted again.
+      UPDATE _run SET counted = '{}' WHERE counted IS NOT NULL;`,
+  },
 ];

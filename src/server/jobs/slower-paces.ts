@@ -32,7 +32,7 @@ export async function keepPaces(key: string, now: Date): Promise<void> {
   if (failed.length > 0) throw failed[0];
   const saved = await saveQueued(key);
   if (saved > 0) log.info({ workspace: key, saved }, 'saves that were put off were carried out');
-  await database().transaction((transaction) => countWaiting(transaction, workspace.schema));
+  await database().transaction((transaction) => countWaiting(transaction, workspace));
   const service = messageService();
   if (service) await sendMessages(key, service);
 }

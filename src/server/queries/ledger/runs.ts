@@ -1,5 +1,5 @@
 import type { Model } from '@/core/model';
-import { certain, compareText, lastIn, parseValue } from '@/core/values';
+import { compareText, lastIn, parseValue, valueAt } from '@/core/values';
 import { type RunCount, type RunList, type RunView } from '@/core/api';
 import type { Transaction } from 'sequelize';
 import { Refusal } from '@/server/refusal';
@@ -9,7 +9,7 @@ import { Binds, quote, run, tableOf } from '@/server/store/sql/sql';
 import { likeText } from '@/server/store/sql/like-text';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import type { LedgerSource } from '@/server/store/write/ledger-entries';
-import { ledgerCounts } from '@/server/store/write/run-counts';
+import { countsOfRun, entriesSql } from '@/server/store/write/run-counts';
 import { readLedgerWords } from './ledger-words';
 import { type Logged, madeView, type MadeRef, viewsOf } from './run-views';
 import { headOf, RUN_COLUMNS, type StoredRun } from '@/server/queries/run-head';
@@ -42,14 +42,13 @@ export function listRuns(
   filter: RunFilter = {},
 ): Promise<RunList> {
   return inSnapshot(async (transaction) => {
-    const s = quote(workspace.schema);
     const binds = new Binds();
     const tests = filterTests(workspace, filter, binds);
     if (before !== null) tests.push(`r.id < ${binds.add(before, 'bigint')}`);
     const where = tests.length > 0 ? `WHERE ${tests.join(' AND ')}` : '';
     const found = await run<StoredRun & { changed: number }>(
       transaction,
-      `SELECT ${RUN_COLUMNS}, ${changedSql(s)} AS changed FROM ${s}._run r ${where} ORDER BY r.id DESC LIMIT ${limit + 1}`,
+      `SELECT ${RUN_COLUMNS}, ${entriesSql(workspace.schema)} AS changed FROM ${quote(workspace.schema)}._run r ${where} ORDER BY r.id DESC LIMIT ${limit + 1}`,
       binds.values,
     );
     const runs = found.slice(0, limit).map(({ changed, ...stored }) => ({
@@ -97,55 +96,29 @@ function filterTests(
   return tests;
 }
 
-const changedSql = (schema: string): string =>
-  `(SELECT count(*)::int FROM ${schema}._ledger l WHERE l.run = r.id)`;
-
 const countOf = (changed: number) => ({ number: changed, isExact: true });
 
-/** By type, event and rule: how many records. What a run made isn't in the ledger but carries its number. */
+/** What a run made and did something to, by type, event and rule, in the order in which it is told. */
 async function countsIn(
   transaction: Transaction,
   { model, schema }: LoadedWorkspace,
   id: string,
 ): Promise<RunCount[]> {
-  const s = quote(schema);
-  interface Counted {
-    readonly type: string;
-    readonly kind: RunCount['kind'];
-    readonly rule: string | null;
-    readonly name: string | null;
-    readonly records: number;
-  }
   const names = new Map(
-    (await run<{ id: string; name: string }>(transaction, `SELECT id::text, name FROM ${s}._rule`)).map(
-      (rule) => [rule.id, rule.name],
-    ),
+    (
+      await run<{ id: string; name: string }>(transaction, `SELECT id::text, name FROM ${quote(schema)}._rule`)
+    ).map((rule) => [rule.id, rule.name]),
   );
-  const counted = (await ledgerCounts(transaction, schema, id)).map((one): Counted => ({
-    ...one,
-    name: one.rule === null ? null : (names.get(one.rule) ?? null),
-  }));
-  const made: Counted[] = [];
-  for (const { key: type } of model.types)
-    made.push(
-      ...(await run<Counted>(
-        transaction,
-        `SELECT $2::text AS type, 'created' AS kind, r.id::text AS rule, r.name, count(*)::int AS records
-          FROM ${tableOf(schema, type)} t LEFT JOIN ${s}._made_ever m ON m.made = t.id AND m.run = $1 LEFT JOIN ${s}._rule r ON r.id = m.rule
-          WHERE t.created_run = $1 GROUP BY r.id, r.name`,
-        [id, type],
-      )),
-    );
   const order = ['created', 'changed', 'deleted', 'restored'];
-  return [...made, ...counted]
-    .map(({ type, kind, rule, name, records }): RunCount => {
+  return (await countsOfRun(transaction, { model, schema }, id))
+    .map(({ type, kind, rule, records }): RunCount => {
       const { name: typeName, plural } = model.type(type) ?? { name: type, plural: type };
       return {
         type,
         typeName,
         plural,
         kind,
-        rule: rule === null ? null : { id: rule, name: certain(name) },
+        rule: rule === null ? null : { id: rule, name: valueAt(names, rule) },
         records,
       };
     })

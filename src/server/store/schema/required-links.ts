@@ -29,32 +29,46 @@ export async function holdRequiredLinks(transaction: Transaction, schema: string
       WHERE r.state = 'live' AND v.definition ->> 'kind' = 'link'`,
   );
   const filled = new Set(rules.map(({ definition: { type, target } }) => `${type}.${target}`));
+  const held = await heldIn(transaction, schema);
   for (const { key, fields, openLinks = [] } of types) {
     const table = tableOf(schema, key);
     for (const field of fields.filter((one) => one.required && isLink(one))) {
-      const isHeld = !filled.has(`${key}.${field.key}`);
-      const [column] = await run<{ held: boolean }>(
-        transaction,
-        'SELECT a.attnotnull AS held FROM pg_attribute a WHERE a.attrelid = $1::regclass AND a.attname = $2',
-        [table, snake(field.key)],
-      );
-      if (column && column.held !== isHeld)
+      const isToBe = !filled.has(`${key}.${field.key}`);
+      const isHeld = held.columns.get(`${snake(key)}.${snake(field.key)}`);
+      if (isHeld !== undefined && isHeld !== isToBe)
         await run(
           transaction,
-          `ALTER TABLE ${table} ALTER COLUMN ${columnOf(field.key)} ${isHeld ? 'SET' : 'DROP'} NOT NULL`,
+          `ALTER TABLE ${table} ALTER COLUMN ${columnOf(field.key)} ${isToBe ? 'SET' : 'DROP'} NOT NULL`,
         );
     }
     for (const open of openLinks.filter(({ required }) => required)) {
-      const isHeld = !open.links.some((link) => filled.has(`${key}.${link}`));
-      const [found] = await run<{ held: boolean }>(
-        transaction,
-        `SELECT pg_get_constraintdef(c.oid) LIKE '%= 1%' AND pg_get_constraintdef(c.oid) NOT LIKE '%<= 1%' AS held
-          FROM pg_constraint c WHERE c.conrelid = $1::regclass AND c.conname = $2`,
-        [table, openLinkName(key, open.key)],
-      );
-      if (!found || found.held === isHeld) continue;
+      const isToBe = !open.links.some((link) => filled.has(`${key}.${link}`));
+      const isHeld = held.open.get(openLinkName(key, open.key));
+      if (isHeld === undefined || isHeld === isToBe) continue;
       await freeOpenLink(transaction, schema, key, open.key);
-      await bindOpenLink(transaction, schema, key, { ...open, required: isHeld });
+      await bindOpenLink(transaction, schema, key, { ...open, required: isToBe });
     }
   }
+}
+
+interface Held {
+  /** By table and column, as they are named there: whether it may not be empty. */
+  readonly columns: ReadonlyMap<string, boolean>;
+  /** By the name of what holds an open link: whether exactly one of its links must be filled, rather than at most one. */
+  readonly open: ReadonlyMap<string, boolean>;
+}
+
+async function heldIn(transaction: Transaction, schema: string): Promise<Held> {
+  const found = await run<{ column: string | null; open: string | null; held: boolean }>(
+    transaction,
+    `SELECT c.relname || '.' || a.attname AS column, NULL AS open, a.attnotnull AS held
+        FROM pg_class c JOIN pg_attribute a ON a.attrelid = c.oid
+        WHERE c.relnamespace = $1::regnamespace AND c.relkind = 'r' AND a.attnum > 0 AND a.atttypid = 'uuid'::regtype
+      UNION ALL SELECT NULL, c.conname, pg_get_constraintdef(c.oid) LIKE '%= 1%' AND pg_get_constraintdef(c.oid) NOT LIKE '%<= 1%'
+        FROM pg_constraint c WHERE c.connamespace = $1::regnamespace AND c.contype = 'c' AND starts_with(c.conname, 'open_')`,
+    [quote(schema)],
+  );
+  const by = (of: 'column' | 'open') =>
+    new Map(found.flatMap((one) => (one[of] === null ? [] : [[one[of], one.held] as const])));
+  return { columns: by('column'), open: by('open') };
 }

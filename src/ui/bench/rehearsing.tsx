@@ -4,7 +4,7 @@ import { type Model, readModel } from '@/core/model';
 import { compareOutcomes, familyAfter, type Proof, type WireRecord } from '@/core/verify';
 import { type RuleView, type SampleFamilyView } from '@/core/api';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useMemo, useState } from 'react';
+import { useCallback, useMemo, useState } from 'react';
 import { Loading } from '@/ui/kit/loading';
 import { ProblemNotice } from '@/ui/kit/problems/problem-notice';
 import type { OpenRuleWorker } from '@/ui/workers/use-rule-worker';
@@ -18,6 +18,7 @@ import { KeepProof } from './proof/keep-proof';
 import { differingCells, ProofOpened, useRunOf } from './proof/proof-opened';
 import { NothingStaged, Saves } from './saves';
 import { StagedFamily } from './staged-family';
+import { titlesIn } from './family/in-sight';
 import { standing } from './family/as-staged';
 import { OpenTool, type Taking } from './open-tool';
 import type { ReadAt } from './read-rule';
@@ -81,13 +82,14 @@ export function Rehearsing({
   const model = useMemo(() => readModel(setup.model, setup.settledDay), [setup.model, setup.settledDay]);
   const { data, error } = useRehearsed(ruleWorker, staged, taking);
   const today = useRehearsed(ruleWorker, staged, NO_DRAFTS, isComparing && taking.length > 0);
-  const nameOf = (id: string) => nameIn(model, setup, data, id);
+  const nameOf = useNames(model, setup, data);
   const proven = useRunOf(proof, steps === begun);
   const differing = useMemo(() => differingCells(proven), [proven]);
-  const stage = (step: Step) => {
-    setSteps([...steps, step]);
+  // The same whatever is staged: until it is known what follows, the family isn't drawn again.
+  const stage = useCallback((step: Step) => {
+    setStaging((now) => restage(now, [...now.steps, step]));
     happened('edited');
-  };
+  }, []);
   const last = data?.rehearsals.at(-1);
   // A record that was deleted in the same save comes back by leaving that out.
   const restore = ({ type, id }: WireRecord) => {
@@ -103,7 +105,7 @@ export function Rehearsing({
         {data ? (
           <>
             <StagedFamily
-              {...{ model, ruleWorker, data, stage, taking, onRead: setTool }}
+              {...{ model, ruleWorker, data, stage, taking, nameOf, onRead: setTool }}
               marked={marked.size > 0 ? marked : differing}
             />
             <InBin {...{ model, data, steps }} family={setup.family} onRestore={restore} />
@@ -212,13 +214,15 @@ function useRehearsed(ruleWorker: OpenRuleWorker, staged: Staged, taking: Taking
 }
 
 /** What a record or a person is called, also one that is staged. */
-function nameIn(
+function useNames(
   model: Model,
   { family, people }: OpenRuleWorker['setup'],
   data: Rehearsed | undefined,
-  id: string,
-) {
-  const record = [...(data?.changed ?? []), ...family.records].find((one) => one.id === id);
-  const title = record?.values[model.type(record.type)?.title ?? ''];
-  return people[id] ?? (typeof title === 'string' ? title : family.names[id]);
+): (id: string) => string | undefined {
+  const titles = useMemo(() => titlesIn(model, family.records), [model, family]);
+  const changed = useMemo(() => titlesIn(model, data?.changed ?? []), [model, data]);
+  return useCallback(
+    (id) => people[id] ?? changed.get(id) ?? titles.get(id) ?? family.names[id],
+    [people, changed, titles, family],
+  );
 }

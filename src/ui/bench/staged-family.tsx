@@ -1,7 +1,7 @@
 import { type Model, typeIn } from '@/core/model';
 import type { WireValue } from '@/core/values';
 import { type WireRecord, withDrafts } from '@/core/verify';
-import { useEffect, useMemo, useState } from 'react';
+import { memo, useEffect, useMemo, useState } from 'react';
 import { v7 as newId } from 'uuid';
 import type { FamilyScope } from '@/ui/bench/family/tree-scope';
 import { FamilyTree } from '@/ui/bench/family/family-tree';
@@ -24,10 +24,20 @@ interface StagedFamilyProps {
   readonly stage: (step: Step) => void;
   readonly onRead: (at: ReadAt) => void;
   readonly taking: Taking;
+  readonly nameOf: FamilyScope['nameOf'];
 }
 
-/** The family as what is staged leaves it, narrowed to what is in sight. */
-export function StagedFamily({ model, ruleWorker, data, marked, stage, taking, onRead }: StagedFamilyProps) {
+/** The family as what is staged leaves it, narrowed to what is in sight. It may be large: it is drawn again only where what is known of it changes. */
+export const StagedFamily = memo(function StagedFamily({
+  model,
+  ruleWorker,
+  data,
+  marked,
+  stage,
+  taking,
+  nameOf,
+  onRead,
+}: StagedFamilyProps) {
   const { setup } = ruleWorker;
   const { family, live } = setup;
   const stored = useMemo(() => new Map(family.records.map((record) => [record.id, record])), [family]);
@@ -50,21 +60,18 @@ export function StagedFamily({ model, ruleWorker, data, marked, stage, taking, o
     const wanted = isOnlyChanged ? data.changed.map(({ id }) => id).filter((id) => found.has(id)) : found;
     return withAncestors(model, now.records, new Set(wanted));
   }, [model, now, data, isOnlyChanged, narrowed.search]);
-  const titles = useMemo(() => titlesIn(model, family.records), [model, family]);
-  const changedTitles = useMemo(() => titlesIn(model, data.changed), [model, data]);
   const changes = data.rehearsals.flatMap((rehearsal) =>
     rehearsal.kind === 'done'
       ? [...(rehearsal.filled?.waves ?? []), ...rehearsal.ripple.waves].flatMap((wave) => wave.changes)
       : [],
   );
   const scope: FamilyScope = {
-    ...{ model, family, stored, marked, now, rules, columns, inSight },
+    ...{ model, family, stored, marked, now, rules, columns, inSight, nameOf },
     problems: new Map(
       changes.flatMap((change) =>
         change.problem ? [[cellKey(change.type, change.id, change.field), change.problem] as const] : [],
       ),
     ),
-    nameOf: (id) => setup.people[id] ?? changedTitles.get(id) ?? titles.get(id) ?? family.names[id],
     onEdit: ({ type, id }: WireRecord, field: string, value: WireValue) =>
       stage({ kind: 'edit', type, id, field, value }),
     onRead: (rule, record) => onRead({ rule, record }),
@@ -89,7 +96,4 @@ export function StagedFamily({ model, ruleWorker, data, marked, stage, taking, o
       <FamilyTree key={String(inSight !== null)} scope={scope} />
     </>
   );
-}
-
-const titlesIn = (model: Model, records: readonly WireRecord[]): ReadonlyMap<string, string> =>
-  new Map(records.map(({ type, id, values }) => [id, String(values[typeIn(model, type).title])]));
+});

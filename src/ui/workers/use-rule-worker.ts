@@ -18,6 +18,20 @@ export interface OpenRuleWorker {
   run<T>(work: (ruleWorker: Remote<RuleWorker>) => Promise<T>): Promise<T>;
 }
 
+const numbers = new WeakMap<object, number>();
+let last = 0;
+
+/** Numbers of answers. One that is asked for again and is no other is the same object, and has the same: a large family isn't handed over again for it. */
+const numbersOf = (answers: readonly (object | undefined)[]): string =>
+  answers
+    .map((answer) => {
+      if (!answer) return '';
+      const number = numbers.get(answer) ?? (last += 1);
+      numbers.set(answer, number);
+      return number;
+    })
+    .join(' ');
+
 /** The family of a record with all that is needed to work rules out on it; `problem` when it can't be loaded. */
 export function useRuleWorker(
   type: string | null,
@@ -40,10 +54,8 @@ export function useRuleWorker(
   const onDay = day ?? proof?.day ?? model.data?.settledDay;
   // As it stands by another day, or by the rules of today: worked out beside the page, since a family may be large.
   const isWorkedOut = proof !== null || day !== null;
-  const of = [
-    ...[proof?.id, kept, whole, given?.root.id],
-    ...[family.dataUpdatedAt, model.dataUpdatedAt, rules.dataUpdatedAt],
-  ].join(' ');
+  const answers = numbersOf([family.data, model.data, rules.data]);
+  const of = [proof?.id, kept, whole, given?.root.id, answers].join(' ');
   const workedOut = useQuery({
     queryKey: ['workedOut', of, onDay],
     enabled: isWorkedOut && given !== undefined && model.data !== undefined && rules.data !== undefined,
@@ -87,10 +99,8 @@ export function useRuleWorker(
       whole ?? '',
       root.type,
       root.id,
-      family.dataUpdatedAt,
-      model.dataUpdatedAt,
-      rules.dataUpdatedAt,
-      people.dataUpdatedAt,
+      answers,
+      numbersOf([people.data]),
       acting.id,
     ].join(' ');
     return {
@@ -102,20 +112,7 @@ export function useRuleWorker(
           return work(remote);
         }),
     };
-  }, [
-    proof,
-    kept,
-    whole,
-    begun,
-    family.dataUpdatedAt,
-    model.data,
-    model.dataUpdatedAt,
-    rules.data,
-    rules.dataUpdatedAt,
-    people.data,
-    people.dataUpdatedAt,
-    acting.id,
-  ]);
+  }, [proof, kept, whole, begun, answers, model.data, rules.data, people.data, acting.id]);
   return {
     ruleWorker,
     problem: family.error ?? model.error ?? rules.error ?? people.error ?? workedOut.error,

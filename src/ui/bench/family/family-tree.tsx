@@ -15,13 +15,11 @@ export function FamilyTree({ scope: given }: { scope: FamilyScope }) {
   const [opened] = useState(() => new Map<string, boolean>());
   const [latest] = useState(() => new Latest(given));
   useEffect(() => latest.put(given));
-  const keepers = useMemo(() => keepersOf(given.model, given.rules), [given.model, given.rules]);
+  const { model, family, now, inSight } = given;
+  const keepers = useMemo(() => keepersOf(model, given.rules), [model, given.rules]);
+  const standing = useMemo(() => rootsOf(model, family.root.id, now.records), [model, family, now]);
+  const roots = standing.filter(({ id }) => !inSight || id === family.root.id || inSight.has(id));
   const scope: TreeScope = { ...given, opened, keepers, latest };
-  const { model, family, now } = scope;
-  const { inSight } = scope;
-  const roots = rootsOf(model, family.root.id, now.records).filter(
-    ({ id }) => !inSight || id === family.root.id || inSight.has(id),
-  );
   return (
     <Scope value={scope}>
       {roots[0]?.id === family.root.id ? null : (

@@ -17,8 +17,11 @@ interface InBinProps {
 
 /** What was put into the bin here, to be brought back with what went along. */
 export function InBin({ model, data: { gone }, steps, family, onRestore }: InBinProps) {
-  const put = new Set(steps.flatMap((step) => (step.kind === 'delete' ? [step.id] : [])));
-  const records = family.records.filter(({ id }) => gone.includes(id) && put.has(id));
+  const left = new Set(gone);
+  const put = new Set(
+    steps.flatMap((step) => (step.kind === 'delete' && left.has(step.id) ? [step.id] : [])),
+  );
+  const records = put.size === 0 ? [] : family.records.filter(({ id }) => put.has(id));
   if (records.length === 0) return null;
   return (
     <section className={style.benchBin} aria-label="In the bin">

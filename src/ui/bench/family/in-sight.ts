@@ -52,3 +52,7 @@ export function changedFields(
   }
   return fields;
 }
+
+/** What records are called, by their ids. */
+export const titlesIn = (model: Model, records: readonly WireRecord[]): ReadonlyMap<string, string> =>
+  new Map(records.map(({ type, id, values }) => [id, String(values[typeIn(model, type).title])]));

@@ -5,7 +5,7 @@ import { hasTrait, type Kind, sameData, valueAt, writeCount } from '@/core/value
 import type { WireRecord } from '@/core/verify';
 import { DeleteOutlined, PlusOutlined, RightOutlined, SwapOutlined } from '@ant-design/icons';
 import { Button, Popover } from 'antd';
-import { memo, useState } from 'react';
+import { memo, useMemo, useState } from 'react';
 import { cellKey } from '@/ui/kit/values/cell-key';
 import { ValueInput } from '@/ui/kit/values/value-input';
 import { article } from '@/core/article';
@@ -196,13 +196,14 @@ export function Children({
   const { model, now, columns: columnsOf, family, stored, onAdd, inSight } = useScope();
   const [isOpen, setOpen] = useState(startsOpen);
   const all = now.childrenOf(link, parent.id);
-  const children = inSight ? all.filter(({ id }) => inSight.has(id)) : all;
+  const children = useMemo(() => (inSight ? all.filter(({ id }) => inSight.has(id)) : all), [all, inSight]);
   const isMany = children.length > MOST_ROWS;
-  // Of very many new records and those that were moved here come first: so they are in sight.
-  const isHere = ({ id }: WireRecord) => stored.get(id)?.values[link.link] === parent.id;
-  const shown = isMany
-    ? [...children.filter((record) => !isHere(record)), ...children.filter(isHere)]
-    : children;
+  const shown = useMemo(() => {
+    if (!isMany) return children;
+    // Of very many new records and those that were moved here come first: so they are in sight.
+    const isHere = ({ id }: WireRecord) => stored.get(id)?.values[link.link] === parent.id;
+    return [...children.filter((record) => !isHere(record)), ...children.filter(isHere)];
+  }, [children, isMany, stored, link, parent.id]);
   const rowOf = (record: WireRecord) => (
     <ChildRow key={record.id} record={record} link={link} columns={columns} depth={depth} />
   );

@@ -152,7 +152,6 @@ export class BulkDriver {
     tellsTaken,
   }: Extract<SetNeed, { kind: 'fill' }>): Promise<SetAnswers['fill']> {
     const { transaction, workspace, run: runId, entered } = this.given;
-    await refuseEntered({ transaction, workspace, ...(entered ? { entered } : {}) }, rules);
     const standing: EnteredQuery = (ref, binds) => {
       const queries = [
         ...[entered?.(ref, binds) ?? []].flat(),
@@ -166,6 +165,9 @@ export class BulkDriver {
       ...{ transaction, schema: workspace, rules, run: runId, isKept: keepsField(workspace.plan), acting },
       ...(only === undefined ? {} : { targets: only }),
       ...(entered || taken.length > 0 ? { entered: standing } : {}),
+      ...(entered
+        ? { refuse: (within) => refuseEntered({ transaction, workspace, entered }, rules, within) }
+        : {}),
       ...(tellsTaken ? { tellTaken: (ids) => void found.push(...ids) } : {}),
     });
     return { counts, taken: found };

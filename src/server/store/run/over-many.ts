@@ -54,7 +54,6 @@ export async function fillMany(
     return ids.length > 0 ? `SELECT unnest(${binds.add(ids, 'uuid[]')})` : null;
   };
   const isKept = keepsField(workspace.plan);
-  await refuseEntered({ transaction, workspace, entered: enteredOn }, rules);
   return fillRules({
     transaction,
     schema: workspace,
@@ -62,5 +61,6 @@ export async function fillMany(
     run,
     isKept,
     entered: enteredOn,
+    refuse: (targets) => refuseEntered({ transaction, workspace, entered: enteredOn }, rules, targets),
   });
 }

@@ -41,6 +41,8 @@ export interface FillInput {
   readonly acting?: Acting;
   /** What a person entered in this run stands. */
   readonly entered?: RollUpQuery['entered'];
+  /** Refuses what people entered where a rule keeps a field in step: asked before anything is written, of a rule that goes all the way down level by level. */
+  readonly refuse?: (targets?: string) => Promise<void>;
   /** Of a single rule that reacts: takes the ids of the records whose field it wrote, or where its value stood already. */
   readonly tellTaken?: (ids: readonly string[]) => void;
 }
@@ -90,10 +92,14 @@ export async function fillRules(input: FillInput): Promise<number[]> {
   const filler = new Filler(input);
   const rule = firstIn(input.rules);
   const handsDown = handsDownOf(rule);
-  if (!rule.recursion && !handsDown) return filler.fill(input.targets);
+  if (!rule.recursion && !handsDown) {
+    await input.refuse?.();
+    return filler.fill(input.targets);
+  }
   const written = input.rules.map(() => 0);
   if (await filler.isSettled()) return written;
   for (const level of await levelsInOrder(input, rule)) {
+    await input.refuse?.(level);
     const found = await filler.fill(level);
     found.forEach((count, at) => {
       written[at]! += count;

@@ -14,10 +14,11 @@ export interface Entered {
   readonly entered?: EnteredQuery;
 }
 
-/** Refuses what people entered where a rule keeps the field in step. */
+/** Refuses what people entered where a rule keeps the field in step: on all records, or on those of a query of their ids. */
 export async function refuseEntered(
   { transaction, workspace, entered }: Entered,
   rules: readonly CompiledRule[],
+  targets?: string,
 ): Promise<void> {
   for (const rule of rules) {
     const binds = new Binds();
@@ -25,6 +26,7 @@ export async function refuseEntered(
     if (sql === null) continue;
     const worked = rollUpSql({
       ...{ schema: workspace, rules: [rule], binds, isKept: keepsField(workspace.plan) },
+      ...(targets === undefined ? {} : { targets }),
     });
     const found = firstIn(
       await run<{ number: number }>(

@@ -11,7 +11,7 @@ export interface TouchedQuery {
   readonly type: string;
   /** Fields of which one must have changed; `null` for any. */
   readonly watched: readonly string[] | null;
-  /** Which records that the run made are told: a condition in SQL on `t` and its joins; `null` for none. */
+  /** Which records that the run made are told: a condition in SQL on `t` and its joins; `null` for none. With them those that came out of the bin. */
   readonly made: ((binds: Binds) => { readonly where: string; readonly joins: string }) | null;
   /** Records that went into the bin are told too. */
   readonly isGoneTold?: boolean;
@@ -39,29 +39,30 @@ export async function touchedInRun(
   const page = (id: string) =>
     `${onward && ` AND ${id}${onward}`}${among ? ` AND ${id} = ANY(${binds.add(among, 'uuid[]')})` : ''} ORDER BY ${id} LIMIT ${most}`;
   const madeSql = which
-    ? `(SELECT t.id, NULL::jsonb AS changes, NULL::jsonb AS sources, false AS gone FROM ${tableOf(schema, type)} t ${which.joins}
+    ? `(SELECT t.id, NULL::jsonb AS changes, NULL::jsonb AS sources, 'created' AS event FROM ${tableOf(schema, type)} t ${which.joins}
       WHERE t.created_run = ${inRun} AND t.deleted_run IS NULL AND (${which.where})${page('t.id')}) UNION ALL `
     : '';
   const fields = binds.add(watched, 'text[]');
-  const found = await run<{ id: string; changes: Changes | null; sources: object | null; gone: boolean }>(
+  const found = await run<{ id: string; changes: Changes | null; sources: object | null; event: string }>(
     transaction,
-    `SELECT x.id::text, changes, sources, gone FROM (
-        ${madeSql}(SELECT l.record AS id, changes, sources, event = 'deleted' AS gone FROM ${quote(schema)}._ledger l
+    `SELECT x.id::text, changes, sources, event FROM (
+        ${madeSql}(SELECT l.record AS id, changes, sources, event FROM ${quote(schema)}._ledger l
           WHERE run = ${inRun} AND type = ${binds.add(type, 'text')}
-            AND (event = 'changed' AND (${fields} IS NULL OR changes ?| ${fields}) OR ${binds.add(isGoneTold, 'boolean')} AND event = 'deleted')${page('l.record')})
+            AND (event = 'changed' AND (${fields} IS NULL OR changes ?| ${fields}) OR ${binds.add(isGoneTold, 'boolean')} AND event = 'deleted'
+              OR ${binds.add(made !== null, 'boolean')} AND event = 'restored')${page('l.record')})
       ) x ORDER BY x.id LIMIT ${most}`,
     binds.values,
   );
   const ids = found.map(({ id }) => id);
   const rows = new Map((await readRows(transaction, workspace, type, ids)).map((row) => [row.id, row]));
-  const touched = found.flatMap(({ id, changes, sources, gone }): TouchedInRun[] => {
+  const touched = found.flatMap(({ id, changes, sources, event }): TouchedInRun[] => {
     const now = rows.get(id);
-    if (!now || now.deleted !== gone) return [];
+    if (!now || now.deleted !== (event === 'deleted')) return [];
     const keys = Object.keys(changes ?? {});
     return [
       {
         ...{ type, id, after: now, fields: new Set(keys) },
-        before: changes && before(model, now, changes),
+        before: changes && { ...before(model, now, changes), deleted: event === 'restored' },
         // An empty cell isn't entered.
         written: changes
           ? keys.filter((field) => !(field in (sources ?? {})))

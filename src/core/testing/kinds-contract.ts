@@ -107,6 +107,18 @@ const LONGEST = cascade('inStep', takes('word', 'title'), {
   ...{ type: 'job', route: [{ direction: 'up', link: 'customer' }] },
   order: { field: { kind: 'field', route: [], field: 'hours' }, isLast: true },
 });
+/** From customers to those under them, all the way down. */
+const VIP_DOWN = cascade('inStep', takes('vip', 'vip'), { route: [down('customer', 'under')] });
+/** A job that becomes late tells its customer. */
+const LATE = cascade(
+  { kind: 'onChange', tests: [{ kind: 'became', field: 'stage', value: 'late' }], where: null },
+  takes('word', 'title'),
+  {
+    type: 'job',
+    route: [{ direction: 'up', link: 'customer' }],
+    ...(LONGEST.order ? { order: LONGEST.order } : {}),
+  },
+);
 /** What a job hears goes back to its customer: with `HEARD` a circle that settles. */
 const BACK = cascade(
   { kind: 'onChange', tests: [{ kind: 'changed', field: 'heard' }], where: null },
@@ -271,6 +283,28 @@ export function testKinds(name: string, harness: StoreHarness): void {
         expect(await at(ada, 'word')).toBe('Bench');
         changesOf(await save(edit('customer', ada, { word: 'mine' })));
         expect(await at(ada, 'word')).toBe('mine');
+      }));
+
+    test('what is entered where a value comes down all the way is refused by what it comes to in the same save', () =>
+      withRules([VIP_DOWN], async ({ save, at }) => {
+        const [ann, zed] = [uuid('32'), uuid('33')];
+        changesOf(await save(create('customer', ann, { title: 'Ann', under: ada, vip: true })));
+        const moved = edit('customer', ann, { under: bo });
+        const entered = (vip: boolean) => create('customer', zed, { title: 'Zed', under: ann, vip });
+        expect(refused(await save(moved, entered(true)))).toEqual(['edit.kept']);
+        changesOf(await save(moved, entered(false)));
+        expect([await at(ann, 'vip'), await at(zed, 'vip')]).toEqual([false, false]);
+      }));
+
+    test('what comes out of the bin has become what it is', () =>
+      withRules([LATE], async ({ save, at }) => {
+        changesOf(await save(edit('job', bench, { stage: 'late' })));
+        expect(await at(ada, 'word')).toBe('Bench');
+        changesOf(
+          await save(edit('customer', ada, { word: 'mine' }), { kind: 'delete', type: 'job', id: bench }),
+        );
+        changesOf(await save({ kind: 'restore', type: 'job', id: bench }));
+        expect(await at(ada, 'word')).toBe('Bench');
       }));
 
     test('rules in a circle go on until nothing follows', () =>

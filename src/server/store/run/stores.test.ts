@@ -1,13 +1,13 @@
-import { propagate, runWith } from '@/core/engine';
+import { propagate, type RunOutcome, runWith } from '@/core/engine';
 import { buildPlan } from '@/core/plan';
 import { testKinds } from '@/core/testing/kinds-contract';
 import { v7 as newId } from 'uuid';
 import { type StoreHarness, testStore } from '@/core/testing/store-contract';
 import { disconnect } from '@/server/database/connection';
-import { TESTER, testWorkspace } from '@/server/testing/workspace';
-import { PostgresDriver } from './postgres-driver';
+import { saveIn } from '@/server/testing/random';
+import { testWorkspace } from '@/server/testing/workspace';
 import { SnapshotDriver } from './snapshot-driver';
-import { inSave, inSnapshot } from '@/server/store/session/transactions';
+import { inSnapshot } from '@/server/store/session/transactions';
 
 afterAll(disconnect);
 
@@ -16,20 +16,7 @@ const postgres: StoreHarness = {
   open: async (given) => {
     const workspace = await testWorkspace(given);
     return {
-      save: (edits) =>
-        inSave(
-          workspace.key,
-          () => false,
-          async ({ workspace: loaded, transaction }) => {
-            const driver = new PostgresDriver(loaded, transaction, { kind: 'save', person: TESTER.id });
-            const outcome = await runWith(
-              (need) => driver.answer(need),
-              propagate({ model: loaded.model, plan: loaded.plan, edits, newId }),
-            );
-            if (outcome.kind === 'done') await driver.finish();
-            return outcome;
-          },
-        ),
+      save: async (edits): Promise<RunOutcome> => saveIn(workspace, edits),
       rows: workspace.rows,
       close: workspace.remove,
     };

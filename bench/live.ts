@@ -134,7 +134,11 @@ export async function benchLive(url: string): Promise<Figure[]> {
     theirs: () => timed(() => client.query(`SELECT count(g.*) FROM (${groupedByHand(FIVE_BY_HAND)}) g`)),
   });
   const ten = await taken(client, {
-    ...{ work: 'ten roll-ups of different kinds taken live, 1,000,000 children, 10,000 parents', must: 1.3, goal: 1 },
+    ...{
+      work: 'ten roll-ups of different kinds taken live, 1,000,000 children, 10,000 parents',
+      must: 1.3,
+      goal: 1,
+    },
     ...{ definitions: TEN, byHand: TEN_BY_HAND },
   });
   await client.end();

@@ -90,7 +90,10 @@ test('a run over many is counted once, and told by what was kept of it', async (
   await write((transaction) => countLater(transaction, schema, run));
   expect([await kept(), await counts(run)]).toEqual([{}, told]);
   await write((transaction) => countWaiting(transaction, { model, schema }));
-  expect(await kept()).toMatchObject({ entries: 4, counts: [{ kind: 'created' }, { records: 4 }, { records: 4 }] });
+  expect(await kept()).toMatchObject({
+    entries: 4,
+    counts: [{ kind: 'created' }, { records: 4 }, { records: 4 }],
+  });
   expect(await counts(run)).toEqual(told);
   const listed = async () =>
     (await listRuns(await workspace.load(), null, 20)).runs.find((one) => one.run === run)!.changed;

@@ -106,7 +106,10 @@ async function countsIn(
 ): Promise<RunCount[]> {
   const names = new Map(
     (
-      await run<{ id: string; name: string }>(transaction, `SELECT id::text, name FROM ${quote(schema)}._rule`)
+      await run<{ id: string; name: string }>(
+        transaction,
+        `SELECT id::text, name FROM ${quote(schema)}._rule`,
+      )
     ).map((rule) => [rule.id, rule.name]),
   );
   const order = ['created', 'changed', 'deleted', 'restored'];

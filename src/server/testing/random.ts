@@ -3,6 +3,7 @@ import { buildPlan } from '@/core/plan';
 import { isReactingCascade, isReacting } from '@/core/rules';
 import { certain } from '@/core/values';
 import type { Case } from '@/core/testing/any-case';
+import { disconnect } from '@/server/database/connection';
 import { Refusal } from '@/server/refusal';
 import { goOn } from '@/server/actions/records/save-edits';
 import { boundsNow } from '@/server/store/session/bounds';
@@ -69,8 +70,11 @@ function oneByOne(given: Case): Case {
 
 const idle = new Idle();
 
-/** After all cases. */
-export const removeIdle = (): Promise<void> => idle.remove();
+/** After all cases of a file. */
+export async function endCases(): Promise<void> {
+  await idle.remove();
+  await disconnect();
+}
 
 /** A workspace for a case; none where a rule that reacts can't go live, since what it reads has a problem already. */
 export async function madeOf(given: Case): Promise<TestWorkspace | null> {

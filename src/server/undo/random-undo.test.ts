@@ -8,20 +8,16 @@ import { numbered } from '@/core/testing/rule-desk';
 import type { UndoView } from '@/core/api';
 import fc from 'fast-check';
 import { saveEdits } from '@/server/actions/records/save-edits';
-import { disconnect } from '@/server/database/connection';
 import { Refusal } from '@/server/refusal';
 import { keptColumns, quote, run, tableOf } from '@/server/store/sql/sql';
 import { inSnapshot } from '@/server/store/session/transactions';
 import { flawsIn } from '@/server/testing/flaws';
 import { wireOf } from '@/server/testing/making';
-import { madeOf, removeIdle, saveIn } from '@/server/testing/random';
+import { endCases, madeOf, saveIn } from '@/server/testing/random';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
 import { rehearseUndo, undoRun, type UndoOptions } from './undo-run';
 
-afterAll(async () => {
-  await removeIdle();
-  await disconnect();
-});
+afterAll(endCases);
 
 /** Cases of each property come in these numbers. */
 const RUNS = cases(6, 1_000);

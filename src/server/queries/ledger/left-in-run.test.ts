@@ -17,16 +17,12 @@ import fc from 'fast-check';
 import { rehearseOnData } from '@/server/actions/records/rehearse';
 import { saveEdits } from '@/server/actions/records/save-edits';
 import { changeState } from '@/server/actions/rules/change-state';
-import { disconnect } from '@/server/database/connection';
 import { Refusal } from '@/server/refusal';
-import { madeOf, removeIdle, saveIn } from '@/server/testing/random';
+import { endCases, madeOf, saveIn } from '@/server/testing/random';
 import { TESTER, type TestWorkspace, testWorkspace } from '@/server/testing/workspace';
 import { leftInRun } from './left-in-run';
 
-afterAll(async () => {
-  await removeIdle();
-  await disconnect();
-});
+afterAll(endCases);
 
 /** By rule, why and records; in which order they stand says nothing. */
 const told = (left: readonly LeftView[]): string[] =>

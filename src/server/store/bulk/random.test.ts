@@ -15,9 +15,8 @@ import { keptIn, keptPlainly, printRows } from '@/core/testing/compare';
 import { isSlower } from '@/core/rules';
 import fc from 'fast-check';
 import { bringUpToDate } from '@/server/actions/rules/bring-up-to-date';
-import { disconnect } from '@/server/database/connection';
 import { driftIn } from '@/server/testing/drift';
-import { madeOf, removeIdle, saveIn } from '@/server/testing/random';
+import { endCases, madeOf, saveIn } from '@/server/testing/random';
 import type { TestWorkspace } from '@/server/testing/workspace';
 import { setBounds } from '@/server/store/session/bounds';
 import { quote, run } from '@/server/store/sql/sql';
@@ -25,10 +24,7 @@ import { SnapshotDriver } from '@/server/store/run/snapshot-driver';
 import { Refusal } from '@/server/refusal';
 import { inSnapshot } from '@/server/store/session/transactions';
 
-afterAll(async () => {
-  await removeIdle();
-  await disconnect();
-});
+afterAll(endCases);
 afterEach(() => setBounds());
 
 /** What a run did, whatever store it ran on. */

@@ -53,6 +53,11 @@ export function changedFields(
   return fields;
 }
 
-/** What records are called, by their ids. */
+/** What records are called, by their ids; those without a text for a title are left out. */
 export const titlesIn = (model: Model, records: readonly WireRecord[]): ReadonlyMap<string, string> =>
-  new Map(records.map(({ type, id, values }) => [id, String(values[typeIn(model, type).title])]));
+  new Map(
+    records.flatMap(({ type, id, values }) => {
+      const title = values[typeIn(model, type).title];
+      return typeof title === 'string' ? [[id, title] as const] : [];
+    }),
+  );

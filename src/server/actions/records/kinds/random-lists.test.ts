@@ -17,16 +17,12 @@ import { toWire } from '@/core/values';
 import fc from 'fast-check';
 import { setBounds } from '@/server/store/session/bounds';
 import { editList, rehearseListEdit } from '@/server/actions/records/edit-list';
-import { disconnect } from '@/server/database/connection';
 import { Refusal } from '@/server/refusal';
 import { driftIn } from '@/server/testing/drift';
-import { madeOf, removeIdle } from '@/server/testing/random';
+import { endCases, madeOf } from '@/server/testing/random';
 import { TESTER } from '@/server/testing/workspace';
 
-afterAll(async () => {
-  await removeIdle();
-  await disconnect();
-});
+afterAll(endCases);
 
 /** What all records of a type are given, in the manner of a save of the case. */
 interface ForAll {

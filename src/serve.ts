@@ -5,7 +5,7 @@ import proxyAddr from 'proxy-addr';
 import { checkTables, UnfitTables } from './server/database/migrate';
 import { log } from './server/log';
 import { Refusal } from './server/refusal';
-import { checkHost, checkTarget, CLIENT_HEADER, PATH_HEADER } from './server/requests/front';
+import { checkHost, checkTarget, CLIENT_HEADER, NONCE_HEADER, PATH_HEADER } from './server/requests/front';
 import { FILE_POLICY, newNonce, pagePolicy, safeHeaders } from './server/requests/headers';
 import { type Settings, settings, WrongSettings } from './server/settings';
 import { FIRST_MINUTES, hasAdministrator } from './server/sign-in/choose-password';
@@ -72,7 +72,9 @@ function markRequest(request: IncomingMessage, response: ServerResponse, { trust
     response.setHeader('Content-Security-Policy', FILE_POLICY);
     return;
   }
-  const policy = pagePolicy(newNonce());
+  const nonce = newNonce();
+  const policy = pagePolicy(nonce);
+  request.headers[NONCE_HEADER] = nonce;
   // The application reads the nonce there, and gives it to the scripts that it writes into the page.
   request.headers['content-security-policy'] = policy;
   response.setHeader('Content-Security-Policy', policy);

@@ -7,6 +7,8 @@ export const CLIENT_HEADER = 'x-oikon-client';
 export const PAGE_HEADER = 'x-oikon-page';
 /** The path of the page that is asked for, for pages that lead to signing in and back. */
 export const PATH_HEADER = 'x-oikon-path';
+/** The mark of scripts that the server itself wrote into the page that is asked for. */
+export const NONCE_HEADER = 'x-oikon-nonce';
 
 /**
  * Only the name is answered under which Oikon is opened, whatever is asked for: a page elsewhere can't reach it by pointing a name of its own at it. In

@@ -12,6 +12,7 @@ import { writeByForm } from '@/ui/api/form';
 import type { SessionAnswer } from '@/core/api';
 import { PersonProvider } from '@/ui/api/person';
 import { SessionProvider } from '@/ui/api/session';
+import { LISTENS } from './early-presses';
 import { Shell } from './shell';
 
 writeByForm();
@@ -42,9 +43,10 @@ export function WorkspaceProviders({ children }: { children: ReactNode }) {
   );
 }
 
-/** A page is seen before its script has come; what drives it from outside knows by this mark that presses and keys are heard. */
+/** A page is seen before its script has come: what was pressed until then is pressed now, and what drives it from outside knows by a mark. */
 const saysThatItListens = (): void => {
   document.documentElement.dataset.listens = '';
+  window.dispatchEvent(new Event(LISTENS));
 };
 
 interface ProvidersProps {
@@ -52,19 +54,24 @@ interface ProvidersProps {
   readonly children: ReactNode;
 }
 
-/** What each page stands in: styles, theme, data, and who is signed in. */
+/**
+ * What each page stands in: styles, theme, data, and who is signed in. A theme within one that is still keeps its place as motion is switched off: alone,
+ * whoever wants less motion would have the whole page drawn anew as it begins to listen, and lose what they did to it.
+ */
 export function Providers({ session, children }: ProvidersProps) {
   const [client] = useState(makeClient);
   const theme = useReducedMotion() ? STILL_THEME : ANTD_THEME;
   useEffect(saysThatItListens, []);
   return (
     <AntdRegistry>
-      <ConfigProvider theme={theme} componentSize="middle" wave={{ disabled: true }}>
-        <App>
-          <QueryClientProvider client={client}>
-            <SessionProvider value={session}>{children}</SessionProvider>
-          </QueryClientProvider>
-        </App>
+      <ConfigProvider theme={STILL_THEME}>
+        <ConfigProvider theme={theme} componentSize="middle" wave={{ disabled: true }}>
+          <App>
+            <QueryClientProvider client={client}>
+              <SessionProvider value={session}>{children}</SessionProvider>
+            </QueryClientProvider>
+          </App>
+        </ConfigProvider>
       </ConfigProvider>
     </AntdRegistry>
   );

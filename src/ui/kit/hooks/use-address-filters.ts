@@ -1,19 +1,31 @@
 'use client';
 
 import { useSearchParams } from 'next/navigation';
+import { useState } from 'react';
+
+interface Chosen {
+  readonly text: string;
+  /** What the address held, and what was written into it, since it and the choice were last the same. */
+  readonly passed: readonly string[];
+}
 
 /**
- * What a list is narrowed to, by the names of its filters: it stands in the page's address, so that going back, or opening it again, comes back to it.
+ * What a list is narrowed to, by the names of its filters: it stands in the page's address, so that going back, or opening it again, comes back to it. What is
+ * chosen is there at once: the address is told of it, and comes after, so that quick choices and what is typed don't overtake it.
  */
 export function useAddressFilters<N extends string>(
   names: readonly N[],
 ): [Readonly<Partial<Record<N, string>>>, (filters: Readonly<Partial<Record<N, string>>>) => void] {
-  const query = useSearchParams();
+  const inAddress = queryOf(names, readFilters(names, useSearchParams()));
+  const [chosen, setChosen] = useState<Chosen | null>(null);
+  if (chosen?.text === inAddress) setChosen(null);
+  const text = chosen?.passed.includes(inAddress) ? chosen.text : inAddress;
   return [
-    readFilters(names, query),
+    readFilters(names, new URLSearchParams(text)),
     (next) => {
-      const text = queryOf(names, next);
-      window.history.replaceState(null, '', text === '' ? window.location.pathname : `?${text}`);
+      const written = queryOf(names, next);
+      setChosen((was) => ({ text: written, passed: [...(was?.passed ?? []), inAddress, written] }));
+      window.history.replaceState(null, '', written === '' ? window.location.pathname : `?${written}`);
     },
   ];
 }

@@ -4,6 +4,7 @@ import type { Rule } from '@/core/rules';
 import { valueAt } from '@/core/values';
 import { v7 as newId } from 'uuid';
 import { begin, makeWorkspace, removeWorkspace } from '@/server/actions/workspaces/make-workspace';
+import { database } from '@/server/database/connection';
 import { createRule } from '@/server/actions/rules/write-rules';
 import { changeState } from '@/server/actions/rules/change-state';
 import { loadRows } from '@/server/store/schema/load-rows';
@@ -76,6 +77,14 @@ export async function testWorkspace(
   };
 }
 
+/** Cases after which connections are made anew. */
+const RETIRES = 50;
+
+/** What of Sequelize's pool ends the connections that nobody uses. */
+interface Retiring {
+  readonly connectionManager: { readonly pool: { destroyAllNow(): Promise<void> } };
+}
+
 /**
  * Workspaces that tests are done with, for tests of very many of them: emptied and begun anew with another model, of which only the record types'
  * tables are made. That takes a third of the time of making and removing one.
@@ -83,6 +92,7 @@ export async function testWorkspace(
 export class Idle {
   readonly #idle: string[] = [];
   readonly #epochs = new Map<string, number>();
+  #cases = 0;
 
   take(): string | undefined {
     return this.#idle.pop();
@@ -100,6 +110,10 @@ export class Idle {
   }
 
   async beginAgain(key: string, anew: Parameters<typeof begin>[2]): Promise<void> {
+    // A connection keeps a plan for each foreign key of each table that there was, and goes through all of them whenever a table comes or goes.
+    this.#cases += 1;
+    if (this.#cases % RETIRES === 0)
+      await (database() as unknown as Retiring).connectionManager.pool.destroyAllNow();
     const { schema } = await loadWorkspace(key);
     await inInstallation(async (transaction) => {
       const tables = await run<{ name: string }>(

@@ -69,7 +69,7 @@ export function buildPlan(model: Model, rules: readonly Rule[]): PlanResult {
   return {
     plan: planOf(
       rulesOf(order.flat()),
-      circles.map((keys) => new Set(rulesOf(keys).filter(isField))).filter(({ size }) => size > 1),
+      circles.map((keys) => new Set(rulesOf(keys).filter(isField))).filter(goesRound),
     ),
     problems,
     advice: advice.filter(({ rule }) => !refused.has(rule)),
@@ -206,6 +206,10 @@ function isCircle(component: readonly string[], graph: Graph, rules: ByNode): bo
   if (component.length > 1) return true;
   return valueAt(graph.edges, first).has(first) && !goesAllTheWay(firstIn(valueAt(rules, first)));
 }
+
+/** Whether what is left of a circle is one: rules that lead to one another, or one that acts on what it wrote on other records. */
+const goesRound = (rules: ReadonlySet<CompiledRule>): boolean =>
+  rules.size > 1 || [...rules].some((rule) => follows(rule, rule));
 
 /** Of its own values a rule that goes all the way one way reads those that are settled before. */
 const goesAllTheWay = (rule: AnyCompiled): boolean =>

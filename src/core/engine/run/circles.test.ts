@@ -2,10 +2,10 @@ import { cases } from '@/core/testing/cases';
 import fc from 'fast-check';
 import { readModel } from '@/core/model';
 import { buildPlan } from '@/core/plan';
-import type { Cascade, RuleDefinition } from '@/core/rules';
+import type { Cascade, RollUp, RuleDefinition } from '@/core/rules';
 import { AGREED, ALL_AGREED, BACK, CIRCLES, OPENS } from '@/core/testing/circles';
 import { keptIn, keptPlainly, printRows } from '@/core/testing/compare';
-import { rowOf, uuid } from '@/core/testing/galleries';
+import { fieldOf, rowOf, uuid } from '@/core/testing/galleries';
 import { edit, numbered, RuleDesk } from '@/core/testing/rule-desk';
 import { cascade, CASCADES, down, fixed, from, touring, when } from '@/core/testing/touring';
 import { Decimal } from '@/core/values';
@@ -61,6 +61,30 @@ test('what is kept in a circle is right at its end', () => {
   at.run([edit('loan', kites, { stage: 'declined' })]);
   expect(at.at('exhibition', silk, 'artefactCount')).toEqual(new Decimal(2));
   expect(at.at('loan', kites, 'stage')).toBe('declined');
+});
+
+test('a rule that acts on what it wrote on other records goes on until nothing follows', () => {
+  const [top, middle, leaf] = [uuid('1'), uuid('2'), uuid('3')];
+  const part = (id: string, partOf: string | null) =>
+    rowOf(model, 'institution', id, { partOf, dealings: 'active' });
+  const past: RollUp = {
+    ...{ kind: 'rollUp', type: 'institution', target: 'dealings', aggregate: 'count', value: null },
+    ...{ route: [down('institution', 'partOf')], rounding: null, whenNone: null, pace: 'withTheSave' },
+    condition: {
+      ...{ kind: 'compare', operator: '=', left: fieldOf('dealings') },
+      right: { kind: 'constant', value: 'past' },
+    },
+    map: { rows: [{ operator: '>=', than: '1', writes: 'past' }], otherwise: { kind: 'asItIs' } },
+  };
+  const rows = [part(top, null), part(middle, top), part(leaf, middle)];
+  const at = new RuleDesk(model, numbered<RuleDefinition>([past]), rows);
+  at.run([edit('institution', leaf, { dealings: 'past' })]);
+  expect([leaf, middle, top].map((id) => at.at('institution', id, 'dealings'))).toEqual([
+    'past',
+    'past',
+    'past',
+  ]);
+  expect(at.ripple!.changes.map(({ wave }) => wave)).toEqual([0, 1, 2]);
 });
 
 test('what acted on something that no longer stands is told', () => {

@@ -307,6 +307,23 @@ export function testKinds(name: string, harness: StoreHarness): void {
         expect(await at(ada, 'word')).toBe('Bench');
       }));
 
+    test('what comes out of the bin is neither made nor changed: nothing is started on it, and nothing reacts', () =>
+      withRules([GREETING, MOOD], async ({ save, at }) => {
+        changesOf(await save(edit('job', bench, { stage: 'late' })));
+        changesOf(await save(edit('customer', ada, { mood: 'calm' })));
+        changesOf(await save({ kind: 'delete', type: 'job', id: bench }));
+        changesOf(await save({ kind: 'restore', type: 'job', id: bench }));
+        expect(await at(bench, 'greeting')).toBeNull();
+        changesOf(await save(edit('customer', ada, { mood: 'calm' })));
+        changesOf(await save({ kind: 'delete', type: 'customer', id: ada }));
+        changesOf(await save({ kind: 'restore', type: 'customer', id: ada }));
+        expect([await at(ada, 'mood'), await at(bench, 'greeting')]).toEqual(['calm', null]);
+        // The customer isn't what came back here.
+        changesOf(await save({ kind: 'delete', type: 'job', id: bench }));
+        changesOf(await save({ kind: 'restore', type: 'job', id: bench }));
+        expect(await at(ada, 'mood')).toBe('cross');
+      }));
+
     test('rules in a circle go on until nothing follows', () =>
       withRules([HEARD, BACK], async ({ save, at }) => {
         changesOf(await save(edit('job', bench, { heard: 'psst' })));

@@ -139,7 +139,7 @@ class Work {
   /** Each record of the page cascades to those that take from no other. */
   private *page(page: readonly Touched[]): Generator<Need, void, Answer> {
     const input = this.inputOf(page);
-    const found = yield* recipientsOf(input, () => false);
+    const found = yield* recipientsOf(input);
     if ('many' in found) return yield* this.asSet(input, found.many);
     for (const id of found.acting) this.#acting.add(id);
     yield* this.hand(input, found.recipients);
@@ -164,7 +164,7 @@ class Work {
       [...parentOf.keys()].filter((id) => !own.has(id)),
     );
     const input = this.inputOf([...page, ...others]);
-    const found = yield* recipientsOf(input, () => false);
+    const found = yield* recipientsOf(input);
     if ('many' in found) return;
     const recipients = new Map([...found.recipients].filter(([id]) => own.has(id)));
     for (const id of recipients.keys()) this.#acting.add(id);

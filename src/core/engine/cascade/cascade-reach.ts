@@ -1,7 +1,7 @@
 import { type Model, type Step, typeAlong, typeUp } from '@/core/model';
 import { type ReactingCascade, turnOf } from '@/core/rules';
 import { certain, compareText, firstIn, itemAt, sameValue, type Value, valueAt } from '@/core/values';
-import { causesInOrder, isThere } from '@/core/engine/reach/affected';
+import { cameBack, causesInOrder, isThere } from '@/core/engine/reach/affected';
 import { ask, type Answer, type Answers, type Need, rowSet } from '@/core/engine/driver/need';
 import { type CellRef, recordKey, type Row } from '@/core/engine/driver/record';
 import { type RowsOf } from '@/core/engine/reach/route-reader';
@@ -124,7 +124,6 @@ function* allBeneath(
 export function* startingOf(
   { model, rule, touched, rowsOf }: CascadeInput,
   up: readonly string[],
-  isRestored: (row: Row) => boolean,
 ): Generator<Need, Recipients, Answer> {
   const { type } = rule.writes;
   const causes = new Map<string, CellRef[]>();
@@ -133,7 +132,7 @@ export function* startingOf(
   const note = (id: string, cause: CellRef) => void causes.set(id, [...(causes.get(id) ?? []), cause]);
   for (const entry of touched.values()) {
     const { id, before, after } = entry;
-    if (!isThere(after) || isRestored(after)) continue;
+    if (!isThere(after) || cameBack(entry)) continue;
     if (!isThere(before)) {
       if (entry.type === type) note(id, { type, id, field: '' });
       continue;
@@ -165,13 +164,13 @@ export function* startingOf(
 export function* besideOf(
   { model, rule, touched, rowsOf }: Omit<CascadeInput, 'facts'>,
   link: string,
-  isRestored: (row: Row) => boolean,
 ): Generator<Need, Recipients, Answer> {
   const { type } = rule.writes;
   const causes = new Map<string, CellRef[]>();
   const under = new Map<string, string[]>();
-  for (const { type: of, id, before, after } of touched.values()) {
-    if (of !== type || !isThere(after) || isRestored(after)) continue;
+  for (const entry of touched.values()) {
+    const { type: of, id, before, after } = entry;
+    if (of !== type || !isThere(after) || cameBack(entry)) continue;
     const parent = after.values[link];
     const isMade = !isThere(before);
     if (typeof parent !== 'string' || (!isMade && sameValue(before.values[link] ?? null, parent))) continue;

@@ -165,7 +165,6 @@ function mayOverwrite(
  */
 export function* recipientsOf(
   input: CascadeInput,
-  isRestored: (row: Row) => boolean,
 ): Generator<
   Need,
   | { readonly recipients: Recipients; readonly acting: Iterable<string> }
@@ -180,8 +179,8 @@ export function* recipientsOf(
     return recipients ? { recipients, acting: pairs.keys() } : { many: pairs };
   }
   const found = moment.isBeside
-    ? yield* besideOf(input, firstIn(moment.up), isRestored)
-    : yield* startingOf(input, moment.up, isRestored);
+    ? yield* besideOf(input, firstIn(moment.up))
+    : yield* startingOf(input, moment.up);
   const recipients = acted ? new Map([...found].filter(([id]) => !acted.has(id))) : found;
   return { recipients, acting: recipients.keys() };
 }

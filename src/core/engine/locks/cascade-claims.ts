@@ -62,11 +62,7 @@ export function* claimsOfCascade({
     for (const { after } of starts) sources.push(certain(after));
   } else if (rule.moment.isBeside) {
     for (const entry of starts) recipients.add(entry.id);
-    const found = yield* besideOf(
-      { model, rule, touched: asMoved(starts), rowsOf },
-      firstIn(rule.moment.up),
-      () => false,
-    );
+    const found = yield* besideOf({ model, rule, touched: asMoved(starts), rowsOf }, firstIn(rule.moment.up));
     for (const pairs of found.values()) for (const { source } of pairs) sources.push(source);
   } else {
     const { up } = rule.moment;

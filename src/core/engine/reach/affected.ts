@@ -5,6 +5,8 @@ import { ask, type Answer, type Answers, type Need, rowSet } from '@/core/engine
 import { cellKey, type CellRef, recordKey, type Row, type Touched } from '@/core/engine/driver/record';
 
 export const isThere = (row: Row | null): row is Row => row !== null && !row.deleted;
+/** Whether it came out of the bin: that is neither making nor attaching. */
+export const cameBack = ({ before, after }: Touched): boolean => before?.deleted === true && isThere(after);
 const appearedOrWent = (touched: Touched): boolean => isThere(touched.before) !== isThere(touched.after);
 
 /** What a read sees of a touched record: its field, `''` where it came or went, nothing where the read sees it as it was. */

@@ -170,9 +170,7 @@ export class FieldRules extends WorkingOut {
       ...{ model, touched, rowsOf, facts, ...(acted ? { acted } : {}) },
       ...(leaving ? { mostByRow: leaving.mostByRow, isLeavingMany: true } : {}),
     };
-    const found = yield* recipientsOf({ ...of, rule: first }, (row) =>
-      this.state.writePrecedence.isRestored(row),
-    );
+    const found = yield* recipientsOf({ ...of, rule: first });
     if ('many' in found) return found;
     for (const rule of parts) {
       this.state.needs += 1;

@@ -198,12 +198,23 @@ class Filler {
     return rules.map((_, at) => certain(row[`written${at}`]));
   }
 
+  /** Where nothing that reacts writes: what a person entered in this run, and what came out of the bin in it. */
+  private get standing(): RollUpQuery['entered'] {
+    const { entered, schema, run: runId, rules } = this.input;
+    if (!entered || !rules.some(isReacting)) return entered;
+    return (ref, binds) => {
+      const back = `SELECT record FROM ${quote(schema.schema)}._ledger
+        WHERE run = ${binds.add(runId, 'bigint')} AND type = ${binds.add(ref.type, 'text')} AND event = 'restored'`;
+      return [entered(ref, binds) ?? [], back].flat().join(' UNION ');
+    };
+  }
+
   private async tellTaken(): Promise<void> {
-    const { transaction, rules, tellTaken, entered } = this.input;
+    const { transaction, rules, tellTaken } = this.input;
     const [rule] = rules;
     if (!tellTaken || rule?.kind !== 'rollUp') return;
     const binds = new Binds();
-    const standing = entered?.(rule.writes, binds) ?? null;
+    const standing = this.standing?.(rule.writes, binds) ?? null;
     const found = await run<{ id: string }>(
       transaction,
       `SELECT id::text FROM pg_temp.${quote(this.#differing)} WHERE ${asksSql(rule, 'row0')}${standing === null ? '' : ` AND id NOT IN (${standing})`}`,
@@ -214,12 +225,13 @@ class Filler {
 
   /** Fills a table with what differs; it is made the first time. */
   private async workOut(targets: string | undefined): Promise<void> {
-    const { transaction, schema, rules, isKept, acting, entered } = this.input;
+    const { transaction, schema, rules, isKept, acting } = this.input;
+    const { standing } = this;
     const binds = new Binds();
     const only = {
       ...(targets === undefined ? {} : { targets }),
       ...(acting ? { acting } : {}),
-      ...(entered ? { entered } : {}),
+      ...(standing ? { entered: standing } : {}),
     };
     const worked = rollUpSql({ schema, rules, binds, isKept, withKept: true, ...only });
     const anyDiffers = rules.map((_, at) => differsSql(at)).join(' OR ');

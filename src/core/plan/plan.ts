@@ -207,7 +207,7 @@ function isCircle(component: readonly string[], graph: Graph, rules: ByNode): bo
   return valueAt(graph.edges, first).has(first) && !goesAllTheWay(firstIn(valueAt(rules, first)));
 }
 
-/** Whether what is left of a circle is one: rules that lead to one another, or one that acts on what it wrote on other records. */
+/** Whether what is left of a circle is one: rules that lead to one another, or one that reads what it writes. */
 const goesRound = (rules: ReadonlySet<CompiledRule>): boolean =>
   rules.size > 1 || [...rules].some((rule) => follows(rule, rule));
 

@@ -8,8 +8,8 @@ export interface Plan {
   /** The same with those that make records. */
   readonly turns: readonly AnyCompiled[];
   /**
-   * Rules that lead to one another in a circle which goes through one that reacts: a run goes round until nothing follows. Of each circle those
-   * that keep their fields come first, then those that react; in `rules` they stand side by side.
+   * Rules that lead to one another in a circle which goes through one that reacts, or one that reacts to what it writes: a run goes round until
+   * nothing follows. Of each circle those that keep their fields come first, then those that react; in `rules` they stand side by side.
    */
   readonly circles: readonly ReadonlySet<CompiledRule>[];
   /** The rule that keeps a field on every record, if one does; what a rule only reacts into, or claims on some, is open to people. */

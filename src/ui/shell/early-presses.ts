@@ -2,8 +2,8 @@
 export const LISTENS = 'oikon:listens';
 
 /**
- * Keeps what a person does to a page that is seen before its script listens, and does it once it does, in the same order: a press, a key, what was typed. A
- * link is followed at once, as it needs no script. It runs within the page itself, before all else, and so uses nothing of this file.
+ * Keeps what a person does to a page that is seen before its script listens, and does it once it does: what was typed comes first, then presses and keys in
+ * their order. A link is followed at once, as it needs no script. It runs within the page itself, before all else, and so uses nothing of this file.
  */
 export function keepEarlyPresses(listens: string): void {
   const kinds = ['pointerdown', 'mousedown', 'pointerup', 'mouseup', 'click', 'keydown'];

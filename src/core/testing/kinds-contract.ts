@@ -76,6 +76,20 @@ const MOOD: RollUp = {
   },
   map: { rows: [{ operator: '=', than: true, writes: 'cross' }], otherwise: { kind: 'asItIs' } },
 };
+/** A rival of it: a customer for whom something is done is calm. */
+const CALMED: RollUp = {
+  ...{ ...MOOD, value: is('stage', 'done'), precedence: 2 },
+  map: { rows: [{ operator: '=', than: true, writes: 'calm' }], otherwise: { kind: 'asItIs' } },
+};
+/** Can't be worked out for a job without hours, and reacts. */
+const RATE: RuleDefinition = {
+  ...{ kind: 'formula', type: 'job', target: 'billed', value: { kind: 'feel', text: '1 / hours' } },
+  ...{ appliesWhen: null, otherwise: null, rounding: { places: 1, mode: 'up' }, pace: 'withTheSave' },
+};
+const RATED: RollUp = {
+  ...{ ...MOOD, aggregate: 'sum', value: own('billed') },
+  map: { rows: [{ operator: '>', than: '100.0', writes: 'cross' }], otherwise: { kind: 'asItIs' } },
+};
 const BILLED: RuleDefinition = {
   ...{ kind: 'formula', type: 'job', target: 'billed', value: { kind: 'feel', text: 'hours * 2' } },
   ...{ appliesWhen: is('vip', true), otherwise: { kind: 'feel', text: 'hours * 3' } },
@@ -232,6 +246,24 @@ export function testKinds(name: string, harness: StoreHarness): void {
         expect(await at(ada, 'mood')).toBe('calm');
         changesOf(await save(edit('job', bench, { stage: 'done' }), edit('job', shelf, { stage: 'late' })));
         expect(await at(ada, 'mood')).toBe('calm');
+      }));
+
+    test('of two roll-ups that react into one field each goes by what it gave itself before', () =>
+      withRules([{ ...MOOD, precedence: 1 }, CALMED], async ({ save, at }) => {
+        changesOf(await save(edit('job', bench, { stage: 'late' })));
+        expect(await at(ada, 'mood')).toBe('cross');
+        changesOf(await save(edit('job', stool, { stage: 'late' })));
+        changesOf(await save(edit('job', stool, { stage: 'done' })));
+        expect([await at(ada, 'mood'), await at(bo, 'mood')]).toEqual(['cross', 'calm']);
+      }));
+
+    test('where a rule that reacts can’t tell what to do on several records, the first of them is named', () =>
+      withRules([RATE, RATED], async ({ save, at }) => {
+        const without = (job: string) => edit('job', job, { hours: decimal(0) });
+        const outcome = await save(without(stool), without(bench));
+        expect(refused(outcome)).toEqual(['rule.reaction']);
+        expect(outcome).toMatchObject({ problems: [{ message: expect.stringContaining('“Ada”') }] });
+        expect(await at(bench, 'billed')).toEqual(decimal('0.2'));
       }));
 
     test('a formula is worked out where it applies and otherwise, also from what a cascade keeps in step', () =>

@@ -883,4 +883,40 @@ export const WORKSPACE: readonly MigrationStep[] = [
       -- What a run over many made is kept with what it did to others: those that were counted without are counted again.
       UPDATE _run SET counted = '{}' WHERE counted IS NOT NULL;`,
   },
+  {
+    name: '031-a-row-for-each-rule-that-reacts',
+    sql: `
+      -- Several rules may react into one field: each keeps the row of its map in a column of its own (reactingRow). What they shared goes on as the first
+      -- one's, and as a copy for any other.
+      DO $$ DECLARE found record; BEGIN
+        FOR found IN
+          SELECT *, row_number() OVER (PARTITION BY tab, col ORDER BY rule) = 1 AS is_first FROM (
+            SELECT DISTINCT r.id AS rule, lower(regexp_replace(v.definition ->> 'type', '([A-Z])', '_\\1', 'g')) AS tab,
+                lower(regexp_replace(f.field, '([A-Z])', '_\\1', 'g')) || '__r' AS col,
+                '_row_' || left(encode(sha256(convert_to(f.field, 'UTF8')), 'hex'), 12) || '_' ||
+                  left(encode(sha256(convert_to(r.id::text, 'UTF8')), 'hex'), 24) AS own
+              FROM _rule r JOIN _rule_version v ON v.rule = r.id AND v.id IN (r.live_version, r.pilot_version),
+                LATERAL (SELECT v.definition ->> 'target' UNION SELECT t ->> 'target' FROM jsonb_array_elements(v.definition -> 'together') t) f(field)
+              WHERE v.definition ->> 'kind' = 'rollUp' AND r.state = 'live'
+          ) reacting
+          WHERE EXISTS (SELECT FROM information_schema.columns WHERE table_schema = current_schema() AND table_name = tab AND column_name = col)
+          ORDER BY tab, col, rule DESC
+        LOOP
+          IF found.is_first THEN
+            EXECUTE format('ALTER TABLE %I RENAME COLUMN %I TO %I', found.tab, found.col, found.own);
+          ELSE
+            EXECUTE format('ALTER TABLE %I ADD COLUMN %I integer', found.tab, found.own);
+            EXECUTE format('UPDATE %I SET %I = %I', found.tab, found.own, found.col);
+          END IF;
+        END LOOP;
+        -- Of rules that aren't live it is filled anew when they are.
+        FOR found IN
+          SELECT c.relname AS tab, a.attname AS col FROM pg_attribute a JOIN pg_class c ON c.oid = a.attrelid
+            WHERE c.relnamespace = current_schema()::regnamespace AND c.relkind = 'r' AND left(c.relname, 1) <> '_' AND NOT a.attisdropped
+              AND right(a.attname, 3) = '__r'
+        LOOP
+          EXECUTE format('ALTER TABLE %I DROP COLUMN %I', found.tab, found.col);
+        END LOOP;
+      END $$;`,
+  },
 ];

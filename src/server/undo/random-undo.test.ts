@@ -9,7 +9,7 @@ import type { UndoView } from '@/core/api';
 import fc from 'fast-check';
 import { saveEdits } from '@/server/actions/records/save-edits';
 import { Refusal } from '@/server/refusal';
-import { keptColumns, quote, run, tableOf } from '@/server/store/sql/sql';
+import { reactingRow, quote, run, tableOf } from '@/server/store/sql/sql';
 import { inSnapshot } from '@/server/store/session/transactions';
 import { flawsIn } from '@/server/testing/flaws';
 import { wireOf } from '@/server/testing/making';
@@ -37,11 +37,11 @@ async function standing(workspace: TestWorkspace): Promise<Standing> {
       `SELECT concat_ws(' ', rule, source, made) AS made FROM ${quote(schema)}._made ORDER BY 1`,
     );
     const at: string[] = [];
-    for (const { writes } of plan.rules.filter(isReacting)) {
+    for (const { id, writes } of plan.rules.filter(isReacting)) {
       const found = await run<{ at: string }>(
         transaction,
-        `SELECT concat_ws(' ', id, $1::text, ${keptColumns(writes.field).row}) AS at FROM ${tableOf(schema, writes.type)} WHERE deleted_run IS NULL ORDER BY 1`,
-        [writes.field],
+        `SELECT concat_ws(' ', id, $1::text, ${quote(reactingRow(id, writes.field))}) AS at FROM ${tableOf(schema, writes.type)} WHERE deleted_run IS NULL ORDER BY 1`,
+        [id],
       );
       at.push(...found.map((one) => one.at));
     }

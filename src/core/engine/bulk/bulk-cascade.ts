@@ -241,11 +241,11 @@ class Work {
     const all: { readonly rule: ReactingCascade; readonly handed: readonly Handed[] }[] = [];
     for (const rule of this.parts) {
       const found = yield* runCascade({ ...input, rule }, recipients, this.precedence(rule));
-      if (found.failed)
+      if (found.failed !== null)
         throw yield* reactionRefused(
           this.state,
           rule,
-          { type: rule.writes.type, id: found.failed.id },
+          { type: rule.writes.type, id: found.failed },
           input.rowsOf,
         );
       this.state.overrules(rule, found.overruled.length);

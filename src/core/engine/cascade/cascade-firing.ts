@@ -6,6 +6,7 @@ import type { Touched } from '@/core/engine/driver/record';
 import { type Answer, type AssignedOnce, type BulkAssignment, type Need } from '@/core/engine/driver/need';
 import { type CellRef, type Row } from '@/core/engine/driver/record';
 import { RouteReader } from '@/core/engine/reach/route-reader';
+import { firstFailed } from '@/core/engine/edits/write-precedence';
 import { BOUNDS } from '@/core/engine/reach/bounds';
 import { acrossWhich, alongUpTo } from './cascade-reach';
 import type { Recipients } from './cascade-input';
@@ -73,17 +74,18 @@ export function* bulkAssignment(
     readOnSource(rule),
   );
   const given = new Map<string, AssignedOnce | null>();
+  let failed: string | null = null;
   for (const [id, { source, before, causes }] of pairs) {
     const isGiven = verdictOf(rule.given, source, reader);
-    if (isGiven instanceof Failure) return { failed: id };
     const now = assignedOutcome(rule, { now: source, before, facts }, reader.read);
     const was = assignedOutcome(rule, { now: before, before, facts }, reader.read);
-    if (isGiven === true && now !== OUTSIDE && isError(now)) return { failed: id };
+    if (isGiven instanceof Failure || (isGiven === true && now !== OUTSIDE && isError(now)))
+      failed = firstFailed(failed, id);
     const isKnown = isGiven === true && now !== OUTSIDE && !isError(now);
     const old = was === OUTSIDE || isError(was) ? null : was.value;
     given.set(id, isKnown ? { value: now.value, was: old, causes } : null);
   }
-  return given;
+  return failed === null ? given : { failed };
 }
 
 /** On change: from each record that changed so, along the rule's route; `null` where so many are reached that they are written as a set. */

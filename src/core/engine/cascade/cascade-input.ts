@@ -9,7 +9,7 @@ import {
 } from '@/core/expression';
 import type { Field, Model } from '@/core/model';
 import { type AssigningRun, type ReactingCascade } from '@/core/rules';
-import { type ErrorCode, sameValue } from '@/core/values';
+import { sameValue } from '@/core/values';
 import type { Touched } from '@/core/engine/driver/record';
 import { type WorkedOut } from '@/core/engine/driver/need';
 import { type CellRef, type Row } from '@/core/engine/driver/record';
@@ -54,8 +54,8 @@ export interface CascadeOutcome {
   readonly overruled: readonly Overruled[];
   /** Targets of which not all that is read is loaded. */
   readonly outside: readonly string[];
-  /** The first record on which it couldn't be told what to do. */
-  readonly failed: { readonly id: string; readonly error: ErrorCode } | null;
+  /** The first record on which it couldn't be told what to do, by its id. */
+  readonly failed: string | null;
 }
 
 /** Whether two records have the same in some fields; what is empty isn't the same as anything. */

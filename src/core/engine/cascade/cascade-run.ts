@@ -4,7 +4,7 @@ import { type ErrorCode, firstIn, isError, sameValue, type Value, valueAt } from
 import { isThere } from '@/core/engine/reach/affected';
 import { type Answer, type Need, type WorkedOut } from '@/core/engine/driver/need';
 import { type CellRef, recordKey, type Row, sameOutcome, storedOutcome } from '@/core/engine/driver/record';
-import type { WritePrecedence } from '@/core/engine/edits/write-precedence';
+import { firstFailed, type WritePrecedence } from '@/core/engine/edits/write-precedence';
 import type { Overruled } from '@/core/engine/driver/ripple';
 import { RouteReader } from '@/core/engine/reach/route-reader';
 import { besideOf, startingOf } from './cascade-reach';
@@ -61,12 +61,15 @@ export function* runCascade(
   const causes = new Map<string, readonly CellRef[]>();
   const overruled: Overruled[] = [];
   const outside: string[] = [];
+  let failed: string | null = null;
   for (const row of there) {
     const found = takenBy(input, row, inOrder(valueAt(recipients, row.id), rule.order, bySource), reader);
     if (found === OUTSIDE) outside.push(row.id);
     if (found === OUTSIDE || found === null) continue;
-    if ('error' in found)
-      return { changed, causes, overruled, outside, failed: { id: row.id, error: found.error } };
+    if ('error' in found) {
+      failed = firstFailed(failed, row.id);
+      continue;
+    }
     for (const value of found.others)
       overruled.push({ ...rule.writes, id: row.id, rule: rule.id, value, by: rule.id });
     const before = storedOutcome(row, field);
@@ -88,7 +91,7 @@ export function* runCascade(
     changed.push({ rule, id: row.id, before, after: found.outcome, accumulator: null });
     causes.set(row.id, found.pair.causes);
   }
-  return { changed, causes, overruled, outside, failed: null };
+  return { changed, causes, overruled, outside, failed };
 }
 
 interface Taken {

@@ -1,5 +1,5 @@
 import { competeForField, type CompiledRule, isReacting, precedenceOf, writtenAt } from '@/core/rules';
-import { isError, type Value, valueAt } from '@/core/values';
+import { compareText, isError, type Value, valueAt } from '@/core/values';
 import type { Edit } from '@/core/engine/edits/types';
 import type { WorkedOut } from '@/core/engine/driver/need';
 import { cellKey, type CellRef, recordKey, type RecordRef, sameOutcome } from '@/core/engine/driver/record';
@@ -8,6 +8,10 @@ import type { Overruled } from '@/core/engine/driver/ripple';
 /** Why a run is undone in which a rule that reacts can't tell what to do. */
 export const reactionFails = (rule: Pick<CompiledRule, 'name'>, title: string): string =>
   `“${rule.name}” can’t tell what to do on “${title}”: something that it reads has a problem. Clear that first, or pause the rule.`;
+
+/** Of records on which one can't, the one that is told: the first by its id, however many they are and in whatever order they were come by. */
+export const firstFailed = (known: string | null, id: string): string =>
+  known === null || compareText(id, known) < 0 ? id : known;
 
 /**
  * What keeps rules that react from acting in a run: what a person entered stands, and coming back from the bin isn't a change. What their

@@ -175,7 +175,7 @@ export class FieldRules extends WorkingOut {
     for (const rule of parts) {
       this.state.needs += 1;
       const handed = yield* runCascade({ ...of, rule }, found.recipients, this.state.writePrecedence);
-      if (handed.failed) this.state.failed = { rule, id: handed.failed.id };
+      if (handed.failed !== null) this.state.fails(rule, handed.failed);
       changed.push(...handed.changed);
       causes.set(rule, handed.causes);
       this.state.writePrecedence.overruled.push(...handed.overruled);

@@ -1,7 +1,7 @@
 import type { RunContext } from '@/core/expression';
 import type { Model } from '@/core/model';
 import { type AnyCompiled, type CompiledRule, isClaiming } from '@/core/rules';
-import { isError, type Outcome, type Value, valueAt, firstIn } from '@/core/values';
+import { compareText, isError, type Outcome, type Value, valueAt, firstIn } from '@/core/values';
 import type { Affected } from '@/core/engine/reach/affected';
 import type { Touched } from '@/core/engine/driver/record';
 import { titleOf } from '@/core/engine/edits/apply-edits';
@@ -155,6 +155,13 @@ export class RunState {
     };
   }
 
+  /** A rule that reacts couldn't be worked out: of several the first by the record, and then by the rule, is told. */
+  fails(rule: CompiledRule, id: string): void {
+    const { failed } = this;
+    const isBefore = failed === null || compareText(id, failed.id) < 0;
+    if (isBefore || (id === failed.id && compareText(rule.id, failed.rule.id) < 0)) this.failed = { rule, id };
+  }
+
   /** An error in a rule that reacts undoes the run. */
   *reactionProblem(): Generator<Need, EditProblem | null, Answer> {
     const failed = this.failed;
@@ -188,7 +195,7 @@ export class RunState {
       const { field } = rule.writes;
       const { before, after } = this.writePrecedence.held(worked);
       if (row !== undefined && isError(after) && !isError(before)) {
-        this.failed ??= { rule, id };
+        this.fails(rule, id);
         continue;
       }
       let entry = byId.get(id);

@@ -5,7 +5,7 @@ import { expressionSql } from './expression-sql';
 import type { Reads } from './sql-reader';
 import type { RollUpQuery } from './result-sql';
 import type { RouteJoins } from './route-joins';
-import { bindType, columnType, keptColumns, type ValuePlaces } from '@/server/store/sql/sql';
+import { bindType, columnType, quote, reactingRow, type ValuePlaces } from '@/server/store/sql/sql';
 import { toColumn } from '@/server/store/sql/columns';
 
 /** Which row of a map holds for a result: its number. */
@@ -76,7 +76,7 @@ export function reactionSql({ query, joins, rule, at, whenNone }: ReactionInput)
         : `(${asks(now)} AND ${isChange}${isOpen})`;
   const isFailing = `((${now} = ${FAILED} AND ${was} IS DISTINCT FROM ${FAILED}) OR (${isDue} AND o.undecided${at}))`;
   return {
-    first: `${isKnown ? `p.${keptColumns(writes.field).row}` : 'NULL::integer'} AS was_row${at}, ${applies} AS applies${at}, ${undecided ? `(${undecided} IS NOT NULL)` : 'false'} AS undecided${at}`,
+    first: `${isKnown ? `p.${quote(reactingRow(rule.id, writes.field))}` : 'NULL::integer'} AS was_row${at}, ${applies} AS applies${at}, ${undecided ? `(${undecided} IS NOT NULL)` : 'false'} AS undecided${at}`,
     middle: `CASE WHEN r.failed${at} THEN ${FAILED} WHEN NOT r.there${at} THEN ${NONE} ELSE ${rowSql(map, `r.result${at}`, binds)} END AS row${at}`,
     last: [
       `(CASE WHEN ${isDue} AND o.applies${at} AND NOT o.undecided${at} THEN ${wanted(now)} ELSE o.before${at} END)::${columnType(rule.target.type, placesOf(rule.target.type) ?? 0)} AS after${at}`,

@@ -17,6 +17,7 @@ import {
   columnOf,
   columnType,
   keptColumns,
+  reactingRows,
   quote,
   readColumn,
   run,
@@ -119,9 +120,13 @@ async function removeField(
   type: string,
   key: string,
 ): Promise<void> {
-  const columns = [columnOf(key), ...Object.values(keptColumns(key))].map(
-    (column) => `DROP COLUMN IF EXISTS ${column}`,
+  const rows = await run<{ name: string }>(
+    transaction,
+    `SELECT attname AS name FROM pg_attribute WHERE attrelid = $1::regclass AND attnum > 0 AND NOT attisdropped AND starts_with(attname, $2)`,
+    [tableOf(schema, type), reactingRows(key)],
   );
+  const kept = [...Object.values(keptColumns(key)), ...rows.map(({ name }) => quote(name))];
+  const columns = [columnOf(key), ...kept].map((column) => `DROP COLUMN IF EXISTS ${column}`);
   await run(transaction, `ALTER TABLE ${tableOf(schema, type)} ${columns.join(', ')}`);
   await run(transaction, `DELETE FROM ${quote(schema)}._problem WHERE type = $1 AND field = $2`, [type, key]);
   await endSerials(transaction, schema, type, key);

@@ -21,6 +21,7 @@ import {
   keptColumns,
   makeTable,
   quote,
+  reactingRow,
   readColumn,
   run,
   type Schema,
@@ -54,11 +55,11 @@ export async function makeKeptColumns(
   rules: readonly CompiledRule[],
 ): Promise<void> {
   for (const rule of rules) {
-    const { count, sum, errors, row, leader } = keptColumns(rule.writes.field);
+    const { count, sum, errors, leader } = keptColumns(rule.writes.field);
     const table = tableOf(schema, rule.writes.type);
     if (rule.rates) await makeRatesIndex(transaction, schema, rule.rates);
     if (isReacting(rule))
-      await run(transaction, `ALTER TABLE ${table} ADD COLUMN IF NOT EXISTS ${row} integer`);
+      await run(transaction, `ALTER TABLE ${table} ADD COLUMN IF NOT EXISTS ${rowOf(rule)} integer`);
     if (isKeptByExtremum(rule))
       await run(transaction, `ALTER TABLE ${table} ADD COLUMN IF NOT EXISTS ${leader} uuid`);
     if (!isKeptByDifference(rule)) continue;
@@ -69,6 +70,8 @@ export async function makeKeptColumns(
     );
   }
 }
+
+const rowOf = ({ id, writes }: CompiledRule): string => quote(reactingRow(id, writes.field));
 
 /** Rates are looked up by pair and day, for each amount. */
 const makeRatesIndex = (transaction: Transaction, schema: string, { type, fields }: RatesRead) => {
@@ -256,7 +259,7 @@ class Filler {
       const [failed] = await run<{ title: string }>(
         transaction,
         `SELECT t.${title} AS title FROM pg_temp.${quote(this.#differing)} d
-          JOIN ${tableOf(schema.schema, rule.writes.type)} t ON t.id = d.id WHERE d.after_error${at} IS NOT NULL LIMIT 1`,
+          JOIN ${tableOf(schema.schema, rule.writes.type)} t ON t.id = d.id WHERE d.after_error${at} IS NOT NULL ORDER BY d.id LIMIT 1`,
       );
       if (failed) throw new Refusal(422, 'rule.reaction', reactionFails(rule, failed.title));
     }
@@ -279,7 +282,7 @@ function problemsSql(rules: readonly CompiledRule[], binds: Binds): string {
 
 function setsOf(rule: CompiledRule, at: number): string {
   const value = `${columnOf(rule.writes.field)} = d.after${at}`;
-  if (isReacting(rule)) return `${value}, ${keptColumns(rule.writes.field).row} = d.row${at}`;
+  if (isReacting(rule)) return `${value}, ${rowOf(rule)} = d.row${at}`;
   if (isKeptByExtremum(rule)) return `${value}, ${keptColumns(rule.writes.field).leader} = NULL`;
   if (!isKeptByDifference(rule)) return value;
   const { count, sum, errors } = keptColumns(rule.writes.field);

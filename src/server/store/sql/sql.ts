@@ -91,18 +91,23 @@ export function indexName(type: string, what: string): string {
 export const openLinkName = (type: string, open: string): string => `open_${hashed(`${type}.${open}`)}`;
 
 /**
- * The columns that hold what a kept value is made of (see `Accumulator`), beside the field's own, the row of its map that a rule
- * that reacts was at, and the child that leads. They are there once such a rule was live on the field; NULL means unknown.
+ * The columns that hold what a kept value is made of (see `Accumulator`), beside the field's own, and the child that leads. They are there once such a
+ * rule was live on the field; NULL means unknown.
  */
-export const keptColumns = (
-  field: string,
-): Record<'count' | 'sum' | 'errors' | 'row' | 'leader', string> => ({
+export const keptColumns = (field: string): Record<'count' | 'sum' | 'errors' | 'leader', string> => ({
   count: quote(`${snake(field)}__n`),
   sum: quote(`${snake(field)}__s`),
   errors: quote(`${snake(field)}__e`),
-  row: quote(`${snake(field)}__r`),
   leader: quote(`${snake(field)}__l`),
 });
+
+/**
+ * The name of the column that holds the row of its map that a rule that reacts was at: several may react into one field, each from a row of its own. The
+ * field stands in it so that its columns are found when it goes. Written the same in the workspaces' step 031.
+ */
+export const reactingRow = (rule: string, field: string): string =>
+  `${reactingRows(field)}${hashed(rule)}`;
+export const reactingRows = (field: string): string => `_row_${hashed(field).slice(0, 12)}_`;
 
 /** The values of one statement. Values are always bound, never written into the text. */
 export class Binds implements ValuePlaces {

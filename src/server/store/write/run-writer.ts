@@ -18,7 +18,7 @@ import { type Transaction } from 'sequelize';
 import { laterSql } from './deferred-targets';
 import { insertRun, insertRunSql, type RunInfo } from './run-row';
 import { madeSql, proposalsSql } from './created-records';
-import { Binds, columnOf, keptColumns, quote, runHot, snake, tableOf } from '@/server/store/sql/sql';
+import { Binds, columnOf, keptColumns, reactingRow, quote, runHot, snake, tableOf } from '@/server/store/sql/sql';
 import { fieldColumnType, toColumn } from '@/server/store/sql/columns';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import { OWN_STAMP } from '@/server/store/sql/row-stamp';
@@ -315,9 +315,10 @@ export class RunWriter {
 
 const isToWrite = ({ isChanged, columns }: Pending): boolean => isChanged || columns.size > 0;
 
-function putRow({ columns, values }: Pending, { field, row }: KeptRow): void {
-  columns.set(keptColumns(field).row, 'integer');
-  values[`${snake(field)}__r`] = row;
+function putRow({ columns, values }: Pending, { rule, field, row }: KeptRow): void {
+  const column = reactingRow(rule, field);
+  columns.set(quote(column), 'integer');
+  values[column] = row;
 }
 
 function putLeader({ columns, values }: Pending, { field, leader }: KeptExtremum): void {

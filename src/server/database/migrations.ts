@@ -892,12 +892,11 @@ export const WORKSPACE: readonly MigrationStep[] = [
         FOR found IN
           SELECT *, row_number() OVER (PARTITION BY tab, col ORDER BY rule) = 1 AS is_first FROM (
             SELECT DISTINCT r.id AS rule, lower(regexp_replace(v.definition ->> 'type', '([A-Z])', '_\\1', 'g')) AS tab,
-                lower(regexp_replace(f.field, '([A-Z])', '_\\1', 'g')) || '__r' AS col,
-                '_row_' || left(encode(sha256(convert_to(f.field, 'UTF8')), 'hex'), 12) || '_' ||
+                lower(regexp_replace(v.definition ->> 'target', '([A-Z])', '_\\1', 'g')) || '__r' AS col,
+                '_row_' || left(encode(sha256(convert_to(v.definition ->> 'target', 'UTF8')), 'hex'), 12) || '_' ||
                   left(encode(sha256(convert_to(r.id::text, 'UTF8')), 'hex'), 24) AS own
-              FROM _rule r JOIN _rule_version v ON v.rule = r.id AND v.id IN (r.live_version, r.pilot_version),
-                LATERAL (SELECT v.definition ->> 'target' UNION SELECT t ->> 'target' FROM jsonb_array_elements(v.definition -> 'together') t) f(field)
-              WHERE v.definition ->> 'kind' = 'rollUp' AND r.state = 'live'
+              FROM _rule r JOIN _rule_version v ON v.rule = r.id AND v.id IN (r.live_version, r.pilot_version)
+              WHERE v.definition #>> '{map,otherwise,kind}' = 'asItIs' AND r.state = 'live'
           ) reacting
           WHERE EXISTS (SELECT FROM information_schema.columns WHERE table_schema = current_schema() AND table_name = tab AND column_name = col)
           ORDER BY tab, col, rule DESC

@@ -1,4 +1,5 @@
-import { ALL_RULES, galleries, gbp, rowOf, uuid } from '@/core/testing/galleries';
+import { ALL_RULES, galleries, gbp, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
+import type { RollUp } from '@/core/rules';
 import { disconnect } from '@/server/database/connection';
 import { migrateEverything } from '@/server/database/migrate';
 import { inSave } from '@/server/store/session/transactions';
@@ -24,12 +25,20 @@ import { saveEdits } from '@/server/actions/records/save-edits';
 
 const model = galleries();
 const [silk, loan] = [uuid('11'), uuid('21')];
+/** Reacts to how many loans there are, before others into the same field, or after them. */
+const opens = (precedence: number, than: string): RollUp => ({
+  ...{ kind: 'rollUp', type: 'exhibition', target: 'open', aggregate: 'count', value: null, precedence },
+  route: [{ direction: 'down', type: 'loan', link: 'exhibition' }],
+  ...{ condition: null, whenNone: null, rounding: null, pace: 'withTheSave' },
+  map: { rows: [{ operator: '>=', than, writes: true }], otherwise: { kind: 'asItIs' } },
+});
+const RULES = [...ALL_RULES, ruleOf(opens(1, '5'), 90), ruleOf(opens(2, '6'), 91)];
 let workspace: TestWorkspace;
 const made: string[] = [];
 
 beforeAll(async () => {
   workspace = await testWorkspace({
-    ...{ model, rules: ALL_RULES },
+    ...{ model, rules: RULES },
     rows: [
       rowOf(model, 'exhibition', silk, { title: 'Rivers of Silk', open: true }),
       rowOf(model, 'loan', loan, {
@@ -71,7 +80,7 @@ test('a copy with records goes its own way: rules are live in it, and neither to
 test('a copy without records has the model and the rules, which keep what is entered there', async () => {
   const copy = await add({ name: `${workspace.key} shell`, copyOf: workspace.key });
   const loaded = await loadWorkspace(copy.key);
-  expect([loaded.model.types, loaded.plan.rules.length]).toEqual([model.types, ALL_RULES.length]);
+  expect([loaded.model.types, loaded.plan.rules.length]).toEqual([model.types, RULES.length]);
   expect(await workspace.rowsOf(copy.key)).toEqual([]);
   await saveEdits({
     ...{ workspace: copy.key, person: TESTER.id },
@@ -177,17 +186,24 @@ test('a workspace of an earlier version is brought up to date: what its live rul
       run<{ name: string }>(
         transaction,
         `SELECT column_name AS name FROM information_schema.columns
-          WHERE table_schema = $1 AND table_name = 'exhibition' AND right(column_name, 3) = '__l'`,
+          WHERE table_schema = $1 AND table_name = 'exhibition' AND (right(column_name, 3) IN ('__l', '__r') OR starts_with(column_name, '_row_'))
+          ORDER BY starts_with(column_name, '_row_'), column_name`,
         [schema],
       ),
     );
-  expect(await columns()).toEqual([{ name: 'last_due__l' }]);
+  const before = await columns();
+  const [leader, ...rows] = before.map(({ name }) => name);
+  expect([leader, rows.length]).toEqual(['last_due__l', 2]);
   await inSave(workspace.key, never, async ({ workspace: { schema }, transaction }) => {
-    await run(transaction, `ALTER TABLE "${schema}".exhibition DROP COLUMN last_due__l`);
+    await run(
+      transaction,
+      `ALTER TABLE "${schema}".exhibition DROP COLUMN last_due__l, DROP COLUMN ${rows[0]}, ADD COLUMN insured_total__r integer`,
+    );
+    await run(transaction, `ALTER TABLE "${schema}".exhibition RENAME COLUMN ${rows[1]} TO open__r`);
     await makeEarlier(transaction, schema);
   });
   await migrateEverything();
-  expect(await columns()).toEqual([{ name: 'last_due__l' }]);
+  expect(await columns()).toEqual(before);
   await saveEdits({
     ...{ workspace: workspace.key, person: TESTER.id },
     edits: [{ kind: 'edit', type: 'loan', id: loan, values: { dueBack: '2027-05-01' } }],

@@ -193,7 +193,9 @@ async function changing<T>(key: string, { prepare, work }: Change<T>, raisesEpoc
         );
       }
       if (error instanceof EpochMoved && prepare) throw changedMeanwhile();
-      if (!(error instanceof EpochMoved) || tried === TRIES) throw takenRefusal(workspace, error) ?? error;
+      // A deadlock, with whoever reads what is altered, took back one of the two.
+      const isToRetry = error instanceof EpochMoved || (isConflict(error) && !prepare);
+      if (!isToRetry || tried === TRIES) throw takenRefusal(workspace, error) ?? error;
     }
   }
 }

@@ -1,4 +1,5 @@
 import { MERGE_ENTRY } from '@/server/store/sql/ledger-merge';
+import { grouped } from '@/core/grouped';
 import { certain, firstIn, itemAt, type ValueType } from '@/core/values';
 import {
   type CompiledRule,
@@ -48,27 +49,44 @@ export interface FillInput {
   readonly tellTaken?: (ids: readonly string[]) => void;
 }
 
-/** Makes room for what is kept beside the targets of rules that can be kept by difference, or that react. Before anything is written. */
+/**
+ * Makes room for what is kept beside the targets of rules that can be kept by difference, or that react. Before anything is written. A table that has it
+ * already isn't altered: that waits for all who read it, and has all who would read it wait.
+ */
 export async function makeKeptColumns(
   transaction: Transaction,
   { schema }: Schema,
   rules: readonly CompiledRule[],
 ): Promise<void> {
-  for (const rule of rules) {
-    const { count, sum, errors, leader } = keptColumns(rule.writes.field);
-    const table = tableOf(schema, rule.writes.type);
-    if (rule.rates) await makeRatesIndex(transaction, schema, rule.rates);
-    if (isReacting(rule))
-      await run(transaction, `ALTER TABLE ${table} ADD COLUMN IF NOT EXISTS ${rowOf(rule)} integer`);
-    if (isKeptByExtremum(rule))
-      await run(transaction, `ALTER TABLE ${table} ADD COLUMN IF NOT EXISTS ${leader} uuid`);
-    if (!isKeptByDifference(rule)) continue;
-    await run(
+  for (const rule of rules) if (rule.rates) await makeRatesIndex(transaction, schema, rule.rates);
+  for (const [type, ofType] of grouped(rules, ({ writes }) => writes.type)) {
+    const wanted = new Map(ofType.flatMap(columnsBeside));
+    const there = await run<{ name: string }>(
       transaction,
-      `ALTER TABLE ${table} ADD COLUMN IF NOT EXISTS ${count} integer,
-        ADD COLUMN IF NOT EXISTS ${sum} numeric, ADD COLUMN IF NOT EXISTS ${errors} integer`,
+      'SELECT attname AS name FROM pg_attribute WHERE attrelid = $1::regclass AND attnum > 0 AND NOT attisdropped',
+      [tableOf(schema, type)],
     );
+    for (const { name } of there) wanted.delete(quote(name));
+    if (wanted.size === 0) continue;
+    const added = Array.from(wanted, ([column, of]) => `ADD COLUMN ${column} ${of}`).join(', ');
+    await run(transaction, `ALTER TABLE ${tableOf(schema, type)} ${added}`);
   }
+}
+
+/** The columns that a rule keeps beside its target, each with its type. */
+function columnsBeside(rule: CompiledRule): (readonly [string, string])[] {
+  const { count, sum, errors, leader } = keptColumns(rule.writes.field);
+  return [
+    ...(isReacting(rule) ? [[rowOf(rule), 'integer'] as const] : []),
+    ...(isKeptByExtremum(rule) ? [[leader, 'uuid'] as const] : []),
+    ...(isKeptByDifference(rule)
+      ? ([
+          [count, 'integer'],
+          [sum, 'numeric'],
+          [errors, 'integer'],
+        ] as const)
+      : []),
+  ];
 }
 
 const rowOf = ({ id, writes }: CompiledRule): string => quote(reactingRow(id, writes.field));

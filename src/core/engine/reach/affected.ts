@@ -44,6 +44,14 @@ const isFoundIn = (among: FoundAmong, entry: Touched): boolean =>
   (entry.type === among.type && appearedOrWent(entry)) ||
   among.reads.some((read) => seenBy(read, entry) !== null);
 
+/**
+ * Whether a touched record is read of others: of which, isn't looked for. Where one of their own type comes or goes, those that name it are touched themselves.
+ */
+const isReadFar = (among: FoundAmong, entry: Touched): boolean =>
+  entry.type !== among.type ||
+  (!appearedOrWent(entry) &&
+    among.reads.some((read) => read.path.length > 0 && seenBy(read, entry) !== null));
+
 /** Records with the changes that they follow from. */
 class Causes {
   readonly #of = new Map<string, CellRef[]>();
@@ -257,7 +265,7 @@ function* finding(
     whole.add(id);
   };
   const { by } = among;
-  if (!by || entries.some((entry) => entry.type !== among.type)) {
+  if (!by || entries.some((entry) => isReadFar(among, entry))) {
     const all: Answers['everything'] = yield* ask<'everything'>({ kind: 'everything', type });
     for (const id of all.ids) add(id, entries.map(causeOf));
     return;

@@ -221,6 +221,32 @@ describe('what has the same', () => {
     }
   });
 
+  test.each([
+    ['partOf', museum],
+    ['partOf.partOf', trust],
+  ])('and meets a condition on what lies above it in its own hierarchy: %s', (way, above) => {
+    const desk = new Desk([
+      {
+        ...TOP,
+        find: {
+          ...{ kind: 'match', keys: [{ field: 'title', value: own('title') }], ignoresCase: true },
+          condition: {
+            ...{ kind: 'compare', operator: '=', left: own('title', ...way.split('.')) },
+            right: { kind: 'constant', value: 'Open' },
+          },
+          ...{ several: 'first', order: { field: null, isLast: false } },
+        },
+      },
+    ]);
+    expect(desk.run([edit('loan', robes, { title: 'Annex' })]).at('loan', robes, 'top')).toBeNull();
+    expect(desk.run([edit('lender', above, { title: 'Open' })]).at('loan', robes, 'top')).toBe(annex);
+    desk.run([edit('lender', above, { title: 'Shut' }), edit('lender', other, { title: 'Open' })]);
+    expect(desk.at('loan', robes, 'top')).toBeNull();
+    // What lies between is moved.
+    const moved = above === museum ? annex : museum;
+    expect(desk.run([edit('lender', moved, { partOf: other })]).at('loan', robes, 'top')).toBe(annex);
+  });
+
   test('and meets a condition', () => {
     const condition = {
       kind: 'compare',

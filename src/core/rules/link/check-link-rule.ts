@@ -101,7 +101,7 @@ class LinkChecker {
       if (find.topmost) reads.addAllUp([...find.value.route, find.value.field], find.topmost);
     } else {
       for (const { value } of find.keys) reads.addFields([], value);
-      among = foundAmong(find);
+      among = foundAmong(this.model, find);
     }
     return {
       ...{ kind: 'linked', id, version, name, definition, appliesWhen, condition, find, holds, none },
@@ -301,26 +301,18 @@ export function namesAbove(
   return pace === 'withTheSave' && links.size === 1 && isHierarchy && first !== target;
 }
 
-/** The fields by which records are found, wherever these are. */
-function foundAmong({
-  type,
-  keys,
-  condition,
-  order,
-}: Extract<CompiledFinding, { kind: 'match' }>): FoundAmong {
-  const fields = [
-    ...keys.map(({ field }) => field),
-    ...(condition ? fieldsRead(condition) : []),
-    ...(order?.field ? [order.field] : []),
-  ];
-  const reads = fields.map(({ owner, field }) => ({ type: owner, field }));
-  const links = fields.flatMap(({ from, route }) =>
-    route.slice(0, 1).map((field) => ({ type: from, field })),
-  );
+/** What of records says whether one is found among them. */
+function foundAmong(
+  model: Model,
+  { type, keys, condition, order }: Extract<CompiledFinding, { kind: 'match' }>,
+): FoundAmong {
+  const reads = new ReadPaths(model, type);
+  for (const { field } of keys) reads.addFields([], field);
+  for (const node of [condition, order?.field]) if (node) reads.addFields([], node);
   const plain = keys.find(({ value }) => value.kind === 'field' && value.route.length === 0);
   const by =
     plain?.value.kind === 'field'
       ? { own: plain.value.field, other: plain.field.field, isFolded: plain.isFolded }
       : null;
-  return { type, by, reads: [...reads, ...links] };
+  return { type, by, reads: reads.all() };
 }

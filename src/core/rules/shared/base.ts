@@ -48,7 +48,8 @@ export interface Read extends FieldRef {
 /** Records among which a rule finds some, wherever they are, and the fields that it finds them by, there and up their links. */
 export interface FoundAmong {
   readonly type: string;
-  readonly reads: readonly FieldRef[];
+  /** What is read of each, by paths from it. */
+  readonly reads: readonly Read[];
   /** A field of the record whose link is filled that must be the same as one of theirs; `null` where it is worked out from several. */
   readonly by: { readonly own: string; readonly other: string; readonly isFolded: boolean } | null;
 }

@@ -12,12 +12,11 @@ import {
   type DeletionMembers,
 } from '@/core/engine';
 import { nextSerial } from '@/server/store/write/serials';
-import { type Model, routeKey, type Step, stepKey, stepsUp, typeAlong } from '@/core/model';
+import { routeKey, type Step, stepKey, stepsUp, typeAlong } from '@/core/model';
 import {
   type AnyCompiled,
   type CompiledRollUp,
   type CompiledSource,
-  type FoundAmong,
   isCreate,
   isReacting,
   type Read,
@@ -87,7 +86,7 @@ export class SnapshotDriver {
       await this.loadPaths(
         rule.among.type,
         [...this.overlay.rows(rule.among.type)],
-        waysUpIn(rule.among, this.workspace.model),
+        rule.among.reads.map(({ path }) => path),
       );
     }
     if (isCreate(rule) || !isReacting(rule)) return;
@@ -251,11 +250,3 @@ export class SnapshotDriver {
     throw new Refusal(422, 'rehearsal.size', message);
   }
 }
-
-/** The links up from records among which one is found, that its condition and order read. */
-const waysUpIn = ({ type, reads }: FoundAmong, model: Model): (readonly Step[])[] =>
-  model
-    .linksFrom(type)
-    .flatMap(({ link }) =>
-      reads.some((read) => read.type === type && read.field === link) ? [stepsUp([link])] : [],
-    );

@@ -11,7 +11,7 @@ export { dependantsOf, type Dependant } from './locks/dependants';
 export { inLockOrder, lockOrder } from './reach/lock-order';
 export { answerInMemory, isHolderFor, runInMemory, runWith, writtenRow } from './driver/memory-driver';
 export { finderOf, outcomeAlone, membersOf, readerOf, rollUpInMemory } from './driver/memory-reader';
-export { MemoryStore, Overlay, type RecordStore } from './driver/memory-store';
+export { MemoryStore, Overlay, pendingOver, type RecordStore } from './driver/memory-store';
 export {
   ask,
   rowSet,

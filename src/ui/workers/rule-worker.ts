@@ -1,5 +1,5 @@
 import { buildPlan } from '@/core/plan';
-import type { RecordStore, WireEdit } from '@/core/engine';
+import { pendingOver, type RecordStore, type WireEdit } from '@/core/engine';
 import { type Model, type ModelDefinition, readModel } from '@/core/model';
 import { compileRule, type Rule, type RuleDefinition } from '@/core/rules';
 import { certain, type WireValue } from '@/core/values';
@@ -116,6 +116,7 @@ function openSetup({ model: definition, settledDay, family, live, people, person
     family,
     live,
     store: familyStore(model, family),
+    members: new Set(family.members),
     names: { ...family.names, ...people },
     people: new Set(Object.keys(people)),
     person,
@@ -199,19 +200,17 @@ export class RuleWorker {
 
   /** Runs what is staged, save by save; what comes after one that is refused isn't run. */
   rehearse(staged: Staged, drafts: readonly Drafted[]): Rehearsed {
-    const { model, family, store } = this.opened();
+    const { model, members, store } = this.opened();
     const { rehearsals, last } = this.through(staged, drafts);
-    const members = new Set([...family.members, ...staged.runs.flat().flatMap((edit) => edit.id ?? [])]);
+    const edited = new Set(staged.runs.flat().flatMap((edit) => edit.id ?? []));
     const changed: WireRecord[] = [];
     const gone: string[] = [];
-    for (const { key } of model.types)
-      for (const row of last.rows(key)) {
-        const before = store.row(key, row.id);
-        // What a rule made is a new member.
-        if (row === before || (before && !members.has(row.id))) continue;
-        if (row.deleted) gone.push(row.id);
-        else changed.push(recordToWire(model, row));
-      }
+    for (const row of pendingOver(last, store)) {
+      // What a rule made is a new member.
+      if (store.row(row.type, row.id) && !members.has(row.id) && !edited.has(row.id)) continue;
+      if (row.deleted) gone.push(row.id);
+      else changed.push(recordToWire(model, row));
+    }
     return { rehearsals, changed, gone };
   }
 

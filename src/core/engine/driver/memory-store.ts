@@ -152,10 +152,11 @@ export class MemoryStore implements RecordStore {
 
 /** Pending rows over a store that stays as it is: what a rehearsal writes into. */
 export class Overlay implements RecordStore {
-  readonly #own = new Map<string, Row>();
+  /** By type, then by id. */
+  readonly #own = new Map<string, Map<string, Row>>();
   readonly #created = new Set<string>();
-  /** Types of which there are pending rows, with how often one was put. */
-  readonly #types = new Map<string, number>();
+  /** How often a row of each type was put. */
+  readonly #puts = new Map<string, number>();
   readonly #children: ChildIndex;
   readonly notes: WriteLog;
   readonly beneath: RecordStore;
@@ -178,33 +179,34 @@ export class Overlay implements RecordStore {
   }
 
   revision(type: string): number {
-    return this.base.revision(type) + (this.#types.get(type) ?? 0);
+    return this.base.revision(type) + (this.#puts.get(type) ?? 0);
   }
 
   row(type: string, id: string): Row | undefined {
-    const own = this.#types.has(type) ? this.#own.get(recordKey({ type, id })) : undefined;
-    return own ?? this.base.row(type, id);
+    return this.#own.get(type)?.get(id) ?? this.base.row(type, id);
   }
 
   rows(type: string): Iterable<Row> {
-    return this.#types.has(type) ? this.ownRows(type) : this.base.rows(type);
+    const own = this.#own.get(type);
+    return own ? this.rowsWith(type, own) : this.base.rows(type);
   }
 
-  private *ownRows(type: string): Iterable<Row> {
-    for (const row of this.base.rows(type)) if (!this.#own.has(recordKey(row))) yield row;
-    for (const row of this.#own.values()) if (row.type === type) yield row;
+  private *rowsWith(type: string, own: ReadonlyMap<string, Row>): Iterable<Row> {
+    for (const row of this.base.rows(type)) if (!own.has(row.id)) yield row;
+    yield* own.values();
   }
 
   *children(link: LinkRef, parent: string): Iterable<string> {
-    for (const id of this.base.children(link, parent))
-      if (!this.#own.has(recordKey({ type: link.type, id }))) yield id;
+    const own = this.#own.get(link.type);
+    for (const id of this.base.children(link, parent)) if (!own?.has(id)) yield id;
     yield* this.#children.of(link, parent).keys();
   }
 
   childRows(link: LinkRef, parent: string): readonly Row[] {
     const beneath = this.base.childRows(link, parent);
-    if (!this.#types.has(link.type)) return beneath;
-    const kept = beneath.filter(({ type, id }) => !this.#own.has(recordKey({ type, id })));
+    const own = this.#own.get(link.type);
+    if (!own) return beneath;
+    const kept = beneath.filter(({ id }) => !own.has(id));
     return [...kept, ...this.#children.of(link, parent).values()];
   }
 
@@ -217,11 +219,13 @@ export class Overlay implements RecordStore {
   }
 
   put(row: Row): void {
-    const key = recordKey(row);
-    if (!this.row(row.type, row.id)) this.#created.add(row.id);
-    this.#types.set(row.type, (this.#types.get(row.type) ?? 0) + 1);
-    this.#children.put(this.#own.get(key), row);
-    this.#own.set(key, row);
+    const { type, id } = row;
+    let own = this.#own.get(type);
+    if (!own) this.#own.set(type, (own = new Map<string, Row>()));
+    if (!this.row(type, id)) this.#created.add(id);
+    this.#puts.set(type, (this.#puts.get(type) ?? 0) + 1);
+    this.#children.put(own.get(id), row);
+    own.set(id, row);
   }
 
   columns(link: Link, targets: number): Columns | null {
@@ -230,18 +234,32 @@ export class Overlay implements RecordStore {
 
   stirred(link: LinkRef): ReadonlySet<string> {
     const stirred = new Set(this.base.stirred(link));
-    if (!this.#types.has(link.type)) return stirred;
-    for (const row of this.#own.values()) {
-      if (row.type !== link.type) continue;
+    for (const row of this.#own.get(link.type)?.values() ?? [])
       for (const parent of [row.values[link.link], this.base.row(row.type, row.id)?.values[link.link]])
         if (typeof parent === 'string') stirred.add(parent);
-    }
     return stirred;
+  }
+
+  /** The rows that are pending here. */
+  *pending(): Iterable<Row> {
+    for (const rows of this.#own.values()) yield* rows.values();
   }
 
   /** Hands the pending rows over to the store beneath. */
   commit(): void {
-    for (const row of this.#own.values()) this.base.put(row);
+    for (const row of this.pending()) this.base.put(row);
     for (const write of this.notes.writes()) this.base.notes.note(write);
   }
+}
+
+/** The rows that were put into a store over another that lies beneath it, each as it is now, in the order in which they came first. */
+export function pendingOver(store: RecordStore, base: RecordStore): Row[] {
+  const layers: Overlay[] = [];
+  for (let at: RecordStore | null = store; at !== base; at = at.beneath) {
+    if (!(at instanceof Overlay)) throw new RangeError('The store doesn’t lie over the other');
+    layers.unshift(at);
+  }
+  const rows = new Map<string, Row>();
+  for (const layer of layers) for (const row of layer.pending()) rows.set(recordKey(row), row);
+  return [...rows.values()];
 }

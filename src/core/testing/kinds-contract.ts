@@ -356,6 +356,16 @@ export function testKinds(name: string, harness: StoreHarness): void {
         expect(await at(ada, 'mood')).toBe('cross');
       }));
 
+    test('what comes out of the bin while what it named lies there names nothing, also once that is back', () =>
+      withRules([HOURS], async ({ save, at }) => {
+        changesOf(await save(edit('job', shelf, { tool: saw }), edit('job', bench, { tool: saw })));
+        changesOf(await save({ kind: 'delete', type: 'job', id: shelf }));
+        changesOf(await save({ kind: 'delete', type: 'tool', id: saw }));
+        changesOf(await save({ kind: 'restore', type: 'job', id: shelf }));
+        changesOf(await save({ kind: 'restore', type: 'tool', id: saw }));
+        expect([await at(shelf, 'tool'), await at(bench, 'tool')]).toEqual([null, saw]);
+      }));
+
     test('rules in a circle go on until nothing follows', () =>
       withRules([HEARD, BACK], async ({ save, at }) => {
         changesOf(await save(edit('job', bench, { heard: 'psst' })));

@@ -18,6 +18,9 @@ interface Gone {
 
 let runs = 0;
 
+/** A link that a run emptied because of a record that isn't there. */
+type Cleared = DeletionMembers['cleared'][number] & { readonly run: number };
+
 /**
  * What stores in memory keep of writes beside their rows: what deletions took along, and what values are made of. An
  * overlay's looks into its own first, then into that of the store beneath.
@@ -26,7 +29,7 @@ export class WriteLog {
   readonly #writes: Noted[] = [];
   readonly #gone = new Map<string, Gone | null>();
   readonly #run = (runs += 1);
-  readonly #cleared = new Map<string, DeletionMembers['cleared'][number]>();
+  readonly #cleared = new Map<string, Cleared>();
   /** By rule and field, then by target. */
   readonly #accumulators = new Map<string, Map<string, Accumulator>>();
   /** Rows of maps that rules which react are at: by rule and target. */
@@ -48,7 +51,7 @@ export class WriteLog {
     for (const { type, id, field, after, rule, causes } of write.changes) {
       const [cause] = causes;
       if (rule === null && after === null && cause?.field === '')
-        this.#cleared.set(`${key} ${field}`, { type, id, field, parent: { type: cause.type, id: cause.id } });
+        this.#cleared.set(`${key} ${field}`, { type, id, field, parent: { type: cause.type, id: cause.id }, run });
     }
     for (const { rule, field, accumulator } of write.accumulators ?? [])
       this.ofPart(`${rule} ${field}`).set(write.id, accumulator);
@@ -89,7 +92,7 @@ export class WriteLog {
     return new Map([...(this.beneath?.gone() ?? []), ...this.#gone]);
   }
 
-  private cleared(): Map<string, DeletionMembers['cleared'][number]> {
+  private cleared(): Map<string, Cleared> {
     return new Map([...(this.beneath?.cleared() ?? []), ...this.#cleared]);
   }
 
@@ -122,10 +125,11 @@ export class WriteLog {
       return gone.get(recordKey(by))?.run === one.run ? [{ type, id, with: by }] : [];
     });
     const back = new Set([...wanted, ...records.map(recordKey)]);
-    return {
-      records,
-      cleared: [...this.cleared().values()].filter(({ parent }) => back.has(recordKey(parent))),
-    };
+    // What is emptied as it comes out of the bin, since its parent lies there by now, isn't what that one's deletion emptied.
+    const cleared = [...this.cleared().values()].filter(
+      ({ parent, run }) => back.has(recordKey(parent)) && gone.get(recordKey(parent))?.run === run,
+    );
+    return { records, cleared };
   }
 
   writes(): readonly Noted[] {

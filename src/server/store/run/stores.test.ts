@@ -1,4 +1,4 @@
-import { propagate, type RunOutcome, runWith } from '@/core/engine';
+import { type Need, propagate, type RunOutcome, runWith } from '@/core/engine';
 import { buildPlan } from '@/core/plan';
 import { testKinds } from '@/core/testing/kinds-contract';
 import { v7 as newId } from 'uuid';
@@ -34,11 +34,17 @@ const loading: StoreHarness = {
         const { plan } = buildPlan(loaded.model, loaded.live);
         const driver = new SnapshotDriver(loaded, transaction);
         let last = null;
-        for (const edits of saves)
+        for (const [at, edits] of saves.entries()) {
+          // One run over another in one overlay: each is told apart by a number of its own.
+          const apart = (need: Need): Need =>
+            need.kind === 'write'
+              ? { ...need, writes: need.writes.map((write) => ({ ...write, run: -1 - at })) }
+              : need;
           last = await runWith(
-            (need) => driver.answer(need),
+            (need) => driver.answer(apart(need)),
             propagate({ model: loaded.model, plan, edits, newId }),
           );
+        }
         for (const { key } of loaded.model.types) await driver.answer({ kind: 'everything', type: key });
         const deleted = (await workspace.rows()).filter((row) => row.deleted);
         return {

@@ -1,7 +1,7 @@
 'use client';
 
 import { clsx } from 'clsx';
-import { type Model, typeIn } from '@/core/model';
+import { typeIn } from '@/core/model';
 import type { WireRecord } from '@/core/verify';
 import { Fragment, useEffect, useMemo, useState } from 'react';
 import { Cell, useTitle, Children } from './tree-row';
@@ -17,8 +17,9 @@ export function FamilyTree({ scope: given }: { scope: FamilyScope }) {
   useEffect(() => latest.put(given));
   const { model, family, now, inSight } = given;
   const keepers = useMemo(() => keepersOf(model, given.rules), [model, given.rules]);
-  const standing = useMemo(() => rootsOf(model, family.root.id, now.records), [model, family, now]);
-  const roots = standing.filter(({ id }) => !inSight || id === family.root.id || inSight.has(id));
+  const top = now.find(family.root.id);
+  const beside = now.loose.filter(({ id }) => id !== family.root.id && (!inSight || inSight.has(id)));
+  const roots = [...(top ? [top] : []), ...beside];
   const scope: TreeScope = { ...given, opened, keepers, latest };
   return (
     <Scope value={scope}>
@@ -40,15 +41,6 @@ export function FamilyTree({ scope: given }: { scope: FamilyScope }) {
       </Dragging>
     </Scope>
   );
-}
-
-/** The root, and what names no other record of the family: it came loose, or was never under it. */
-function rootsOf(model: Model, root: string, records: readonly WireRecord[]): WireRecord[] {
-  const ids = new Set(records.map(({ id }) => id));
-  const isLoose = ({ type, values }: WireRecord) =>
-    model.linksFrom(type).every(({ link }) => !ids.has(String(values[link])));
-  const own = records.filter(({ id }) => id === root);
-  return [...own, ...records.filter((record) => record.id !== root && isLoose(record))];
 }
 
 function Root({ record }: { record: WireRecord }) {

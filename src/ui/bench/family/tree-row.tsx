@@ -202,7 +202,8 @@ export function Children({
     if (!isMany) return children;
     // Of very many new records and those that were moved here come first: so they are in sight.
     const isHere = ({ id }: WireRecord) => stored.get(id)?.values[link.link] === parent.id;
-    return [...children.filter((record) => !isHere(record)), ...children.filter(isHere)];
+    const come = children.filter((record) => !isHere(record));
+    return come.length === 0 ? children : [...come, ...children.filter(isHere)];
   }, [children, isMany, stored, link, parent.id]);
   const rowOf = (record: WireRecord) => (
     <ChildRow key={record.id} record={record} link={link} columns={columns} depth={depth} />

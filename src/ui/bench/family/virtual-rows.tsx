@@ -1,7 +1,7 @@
 'use client';
 
 import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual';
-import { Fragment, type ReactNode, useRef, useState } from 'react';
+import { Fragment, type ReactNode, useCallback, useRef, useState } from 'react';
 import type { WireRecord } from '@/core/verify';
 import { scrollerOf, useAbove } from '@/ui/kit/hooks/use-above';
 import familyStyle from './family.module.css';
@@ -21,6 +21,7 @@ export function VirtualRows({ records, rowOf }: VirtualRowsProps) {
   const start = useRef<HTMLTableSectionElement>(null);
   const above = useAbove(start);
   const [focused, setFocused] = useState<string | null>(null);
+  const keyOf = useKeys(records);
   // eslint-disable-next-line react-hooks/incompatible-library -- nothing that it answers is handed on to what is remembered
   const virtual = useVirtualizer({
     count: records.length,
@@ -28,7 +29,7 @@ export function VirtualRows({ records, rowOf }: VirtualRowsProps) {
     estimateSize: () => ROW,
     overscan: BEYOND,
     scrollMargin: above,
-    getItemKey: (index) => records[index]?.id ?? index,
+    getItemKey: keyOf,
     rangeExtractor: (range) => {
       const drawn = defaultRangeExtractor(range);
       const at = focused === null ? -1 : records.findIndex(({ id }) => id === focused);
@@ -54,6 +55,17 @@ export function VirtualRows({ records, rowOf }: VirtualRowsProps) {
       <Gap height={virtual.getTotalSize() + above - (items.at(-1)?.end ?? above)} />
     </>
   );
+}
+
+/** The key of each place. All places are measured anew for another such function: it stays while the same records stand in the same order. */
+function useKeys(records: readonly WireRecord[]): (index: number) => string | number {
+  const [known, setKnown] = useState(records);
+  const isSame =
+    known === records ||
+    (known.length === records.length && records.every(({ id }, at) => known[at]?.id === id));
+  if (!isSame) setKnown(records);
+  const keyed = isSame ? known : records;
+  return useCallback((index) => keyed[index]?.id ?? index, [keyed]);
 }
 
 /** As high as the rows that aren't drawn. */

@@ -51,7 +51,13 @@ export class WriteLog {
     for (const { type, id, field, after, rule, causes } of write.changes) {
       const [cause] = causes;
       if (rule === null && after === null && cause?.field === '')
-        this.#cleared.set(`${key} ${field}`, { type, id, field, parent: { type: cause.type, id: cause.id }, run });
+        this.#cleared.set(`${key} ${field}`, {
+          type,
+          id,
+          field,
+          parent: { type: cause.type, id: cause.id },
+          run,
+        });
     }
     for (const { rule, field, accumulator } of write.accumulators ?? [])
       this.ofPart(`${rule} ${field}`).set(write.id, accumulator);

@@ -159,7 +159,8 @@ export class RunState {
   fails(rule: CompiledRule, id: string): void {
     const { failed } = this;
     const isBefore = failed === null || compareText(id, failed.id) < 0;
-    if (isBefore || (id === failed.id && compareText(rule.id, failed.rule.id) < 0)) this.failed = { rule, id };
+    if (isBefore || (id === failed.id && compareText(rule.id, failed.rule.id) < 0))
+      this.failed = { rule, id };
   }
 
   /** An error in a rule that reacts undoes the run. */

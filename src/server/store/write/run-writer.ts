@@ -18,7 +18,16 @@ import { type Transaction } from 'sequelize';
 import { laterSql } from './deferred-targets';
 import { insertRun, insertRunSql, type RunInfo } from './run-row';
 import { madeSql, proposalsSql } from './created-records';
-import { Binds, columnOf, keptColumns, reactingRow, quote, runHot, snake, tableOf } from '@/server/store/sql/sql';
+import {
+  Binds,
+  columnOf,
+  keptColumns,
+  reactingRow,
+  quote,
+  runHot,
+  snake,
+  tableOf,
+} from '@/server/store/sql/sql';
 import { fieldColumnType, toColumn } from '@/server/store/sql/columns';
 import type { LoadedWorkspace } from '@/server/store/session/workspace';
 import { OWN_STAMP } from '@/server/store/sql/row-stamp';

@@ -5,7 +5,8 @@ import { changeState } from '@/server/actions/rules/change-state';
 import { QueryTypes } from 'sequelize';
 import { database, disconnect } from '@/server/database/connection';
 import { type TestWorkspace, TESTER, testWorkspace } from '@/server/testing/workspace';
-import { inChange, inSave } from './transactions';
+import { quote, run } from '@/server/store/sql/sql';
+import { inChange, inSave, inSnapshot, withExclusiveLockAfter } from './transactions';
 import type { LoadedWorkspace } from './workspace';
 
 const model = galleries();
@@ -96,4 +97,35 @@ test('a save that never gets through is told, after it had the workspace to itse
   );
   await expect(busy).rejects.toMatchObject({ status: 503, code: 'save.busy' });
   expect(alone).toEqual([false, false, false, true, true, true, true, true]);
+});
+
+const deadlock = () => Object.assign(new Error('deadlock detected'), { code: '40P01' });
+
+test('a change of rules is tried again after a deadlock; what never gets through, or can’t read again, is told', async () => {
+  let tries = 0;
+  const result = await inChange(workspace.key, async () => {
+    tries += 1;
+    if (tries < 3) throw deadlock();
+    return 'changed';
+  });
+  expect([result, tries]).toEqual(['changed', 3]);
+  const busy = { status: 503, code: 'change.busy' };
+  await expect(inChange(workspace.key, () => Promise.reject(deadlock()))).rejects.toMatchObject(busy);
+  let prepared = 0;
+  const prepare = async () => (prepared += 1);
+  const after = withExclusiveLockAfter(workspace.key, prepare, () => Promise.reject(deadlock()));
+  await expect(after).rejects.toMatchObject(busy);
+  expect(prepared).toBe(1);
+});
+
+test('a rule that was live goes live again while somebody reads its records: nothing needs to be altered', async () => {
+  const id = await createRule({ ...by(), definition: INSURED_TOTAL });
+  await changeState({ ...by(), id, state: 'live' });
+  await changeState({ ...by(), id, state: 'paused' });
+  await inSnapshot(async (transaction) => {
+    const { schema } = await workspace.load();
+    await run(transaction, `SELECT FROM ${quote(schema)}.exhibition`);
+    await changeState({ ...by(), id, state: 'live' });
+  });
+  expect(await total()).toEqual(gbp(100));
 });

@@ -185,17 +185,18 @@ async function changing<T>(key: string, { prepare, work }: Change<T>, raisesEpoc
       tellSlower(workspace, true);
       return result;
     } catch (error) {
-      if (codeOf(error) === '55P03') {
+      // A deadlock, with whoever reads what is altered, took back one of the two; what was read first can't be read again.
+      const isInTheWay = isConflict(error);
+      if (codeOf(error) === '55P03' || (isInTheWay && (prepare || tried === TRIES))) {
         throw new Refusal(
           503,
           'change.busy',
-          'Other saves are still running, so the rules can’t change right now. Nothing was changed; try again.',
+          'Others are saving, or reading much, so the rules can’t change right now. Nothing was changed; try again in a moment.',
         );
       }
       if (error instanceof EpochMoved && prepare) throw changedMeanwhile();
-      // A deadlock, with whoever reads what is altered, took back one of the two.
-      const isToRetry = error instanceof EpochMoved || (isConflict(error) && !prepare);
-      if (!isToRetry || tried === TRIES) throw takenRefusal(workspace, error) ?? error;
+      if (isInTheWay) continue;
+      if (!(error instanceof EpochMoved) || tried === TRIES) throw takenRefusal(workspace, error) ?? error;
     }
   }
 }

@@ -1,7 +1,10 @@
 import type { WireEdit } from '@/core/engine';
 import { type Field, type ModelChange, readModel } from '@/core/model';
 import { ALL_RULES, GALLERIES, gbp, LOAN_ARTEFACTS, rowOf, ruleOf, uuid } from '@/core/testing/galleries';
-import type { Rule } from '@/core/rules';
+import type { RollUp, Rule } from '@/core/rules';
+import { changeState } from '@/server/actions/rules/change-state';
+import { inSnapshot } from '@/server/store/session/transactions';
+import { run } from '@/server/store/sql/sql';
 import { disconnect } from '@/server/database/connection';
 import { getHistory } from '@/server/queries/ledger/history';
 import { listRecords } from '@/server/queries/records/list-records';
@@ -205,6 +208,31 @@ test('a field that goes takes its values along; histories still tell of it', asy
   await apply(change);
   const { entries } = await getHistory(await workspace.load(), { type: 'loan', id: robes });
   expect(entries[0]!.changes[0]).toMatchObject({ fieldName: 'weight (removed)', after: { text: '2.500' } });
+});
+
+test('what a rule kept beside a field goes with it', async () => {
+  const reacts: RollUp = {
+    ...{ kind: 'rollUp', type: 'exhibition', target: 'open', aggregate: 'count', value: null },
+    route: [{ direction: 'down', type: 'loan', link: 'exhibition' }],
+    ...{ condition: null, whenNone: null, rounding: null, pace: 'withTheSave' },
+    map: { rows: [{ operator: '>=', than: '5', writes: true }], otherwise: { kind: 'asItIs' } },
+  };
+  await open([ruleOf(reacts, 90)]);
+  const [{ id }] = (await workspace.load()).live as [Rule];
+  const beside = async () =>
+    inSnapshot(async (transaction) => {
+      const { schema } = await workspace.load();
+      return run(
+        transaction,
+        `SELECT FROM information_schema.columns WHERE table_schema = $1 AND table_name = 'exhibition' AND starts_with(column_name, '_row_')`,
+        [schema],
+      );
+    });
+  expect(await beside()).toHaveLength(1);
+  for (const state of ['paused', 'retired'] as const)
+    await changeState({ workspace: workspace.key, person: TESTER.id, id, state });
+  await apply({ kind: 'removeField', type: 'exhibition', key: 'open' });
+  expect(await beside()).toHaveLength(0);
 });
 
 test('a change seen with another version of the model is refused, and two at once don’t mix', async () => {

@@ -69,6 +69,16 @@ test.each<[string, LinkRule, string[]]>([
     crate({ keys: [{ field: 'label', value: own('label', 'crate') }] }),
     ['keys.0.value: link.itself'],
   ],
+  [
+    'where what it links is something',
+    { ...TOP, appliesWhen: { kind: 'presence', operator: 'isEmpty', operand: own('title', 'top') } },
+    ['appliesWhen: link.itself'],
+  ],
+  [
+    'where it links something',
+    { ...TOP, appliesWhen: { kind: 'presence', operator: 'isNotEmpty', operand: own('top') } },
+    ['appliesWhen: link.itself'],
+  ],
   ['asked though it is always so', crate({}, { holds: 'always' }), ['several: link.ask']],
 ])('refused: %s', (_, definition, expected) => {
   expect(problemsOf(definition)).toEqual(expected);

@@ -78,6 +78,12 @@ class LinkChecker {
       'appliesWhen',
       definition.appliesWhen ? typeCondition(this.model, type.key, definition.appliesWhen) : null,
     );
+    if (condition && this.hangsOnTarget(condition))
+      this.say(
+        'appliesWhen',
+        'link.itself',
+        'Whether a rule applies can’t hang on the link that it fills. Choose another field, or fill the link only where it is empty.',
+      );
     this.problems.push(...checkPace(this.model, definition, definition.holds === 'whereEmpty'));
     if (!target) return null;
     const find = this.find(type, target.to, definition.find);

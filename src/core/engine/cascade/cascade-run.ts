@@ -1,6 +1,6 @@
 import { Failure, fieldsRead, inOrder, type Outside, OUTSIDE, type TypedField } from '@/core/expression';
 import { assignedOutcome } from '@/core/rules';
-import { type ErrorCode, firstIn, isError, sameValue, type Value, valueAt } from '@/core/values';
+import { firstIn, isError, sameValue, type Value, valueAt } from '@/core/values';
 import { isThere } from '@/core/engine/reach/affected';
 import { type Answer, type Need, type WorkedOut } from '@/core/engine/driver/need';
 import { type CellRef, recordKey, type Row, sameOutcome, storedOutcome } from '@/core/engine/driver/record';
@@ -66,7 +66,7 @@ export function* runCascade(
     const found = takenBy(input, row, inOrder(valueAt(recipients, row.id), rule.order, bySource), reader);
     if (found === OUTSIDE) outside.push(row.id);
     if (found === OUTSIDE || found === null) continue;
-    if ('error' in found) {
+    if (found === 'failed') {
       failed = firstFailed(failed, row.id);
       continue;
     }
@@ -107,10 +107,10 @@ function takenBy(
   row: Row,
   pairs: readonly CascadeSource[],
   reader: RouteReader,
-): Taken | { readonly error: ErrorCode } | null | Outside {
+): Taken | 'failed' | null | Outside {
   const meets = verdictOf(rule.condition, row, reader);
   if (meets === OUTSIDE) return OUTSIDE;
-  if (meets instanceof Failure) return { error: meets.code };
+  if (meets instanceof Failure) return 'failed';
   if (!meets) return null;
   let first: Omit<Taken, 'others'> | null = null;
   const others: Value[] = [];
@@ -118,11 +118,11 @@ function takenBy(
     if (!haveSame(rule.same, pair.source, row)) continue;
     const given = verdictOf(rule.given, pair.source, reader);
     if (given === OUTSIDE) return OUTSIDE;
-    if (given instanceof Failure) return { error: given.code };
+    if (given instanceof Failure) return 'failed';
     if (!given || !isWanted({ rule, facts }, row, pair, reader)) continue;
     const outcome = assignedOutcome(rule, assigningOf(rule, pair, facts), reader.read);
     if (outcome === OUTSIDE) return OUTSIDE;
-    if (isError(outcome)) return outcome;
+    if (isError(outcome)) return 'failed';
     // Of its siblings the first that has something cascades it.
     if (rule.moment.kind === 'atCreation' && rule.moment.isBeside && outcome.value === null) continue;
     if (!first) first = { pair, outcome };

@@ -158,8 +158,7 @@ export class RunState {
   /** A rule that reacts couldn't be worked out: of several the first by the record, and then by the rule, is told. */
   fails(rule: CompiledRule, id: string): void {
     const { failed } = this;
-    const isBefore = failed === null || compareText(id, failed.id) < 0;
-    if (isBefore || (id === failed.id && compareText(rule.id, failed.rule.id) < 0))
+    if (!failed || compareText(`${id} ${rule.id}`, `${failed.id} ${failed.rule.id}`) < 0)
       this.failed = { rule, id };
   }
 

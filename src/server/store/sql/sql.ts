@@ -105,7 +105,14 @@ export const keptColumns = (field: string): Record<'count' | 'sum' | 'errors' | 
  * The name of the column that holds the row of its map that a rule that reacts was at: several may react into one field, each from a row of its own. The
  * field stands in it so that its columns are found when it goes. Written the same in the workspaces' step 031.
  */
-export const reactingRow = (rule: string, field: string): string => `${reactingRows(field)}${hashed(rule)}`;
+export function reactingRow(rule: string, field: string): string {
+  const of = `${rule} ${field}`;
+  let name = reactingNames.get(of);
+  // Asked for each record that is written.
+  if (name === undefined) reactingNames.set(of, (name = `${reactingRows(field)}${hashed(rule)}`));
+  return name;
+}
+const reactingNames = new Map<string, string>();
 export const reactingRows = (field: string): string => `_row_${hashed(field).slice(0, 12)}_`;
 
 /** The values of one statement. Values are always bound, never written into the text. */
